@@ -1,0 +1,1 @@
+"""Colour: linear RGB, the standard observer and colour temperature."""

@@ -1,0 +1,117 @@
+"""From fixtures of the description to the records that kernels read."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valleylight.core.colour.temperature import kelvin_to_unit_rgb
+from valleylight.core.photometry.model import Photometry
+from valleylight.core.project.description import Fixture, FixtureKind, Project
+from valleylight.core.trace.lamplight import (
+    C_STEPS,
+    DISC,
+    GAMMA_STEPS,
+    LAMP_WIDTH,
+    POINT,
+    RECTANGLE,
+    SPHERE,
+)
+
+_SHAPES = {"point": POINT, "disc": DISC, "rectangle": RECTANGLE, "box": RECTANGLE, "sphere": SPHERE}
+SMALLEST_HALF_M = 0.005
+#: Projected area in m2 of the luminous face of bodies that are larger than the opening (see bodies.py).
+FACE_AREA_M2 = {"table": 0.050, "lantern": 0.060}
+
+
+@dataclass(frozen=True)
+class Lamps:
+    """Records (L, 24) and profile tables (F, 73, 361) in cd, with the fixture each record stands for."""
+
+    records: NDArray[np.float32]
+    profiles: NDArray[np.float32]
+    fixtures: tuple[Fixture, ...]
+    openings: tuple[tuple[str, float, float], ...]
+
+
+NO_LAMPS = Lamps(
+    np.zeros((0, LAMP_WIDTH), np.float32), np.zeros((1, C_STEPS + 1, GAMMA_STEPS + 1), np.float32), (), ()
+)
+
+
+def orientation(position: NDArray[np.float64], aim: NDArray[np.float64], turn_deg: float) -> NDArray[np.float64]:
+    """Rows are the fixture's own X, Y and Z axes in the world; its nadir (-Z) points at the aim.
+
+    X is turned by `turn_deg` counter-clockwise seen from above, then carried along by the least rotation from straight
+    down to the aim.
+    """
+    down = aim - position
+    down = down / np.linalg.norm(down)
+    turn = np.radians(turn_deg)
+    x = np.array([np.cos(turn), np.sin(turn), 0.0])
+    y = np.array([-np.sin(turn), np.cos(turn), 0.0])
+    axis = np.cross([0.0, 0.0, -1.0], down)
+    sine, cosine = float(np.linalg.norm(axis)), float(-down[2])
+    if sine < 1e-9:
+        return np.stack([x, y, [0, 0, 1.0]]) if cosine > 0 else np.stack([x, -y, [0, 0, -1.0]])
+    k = axis / sine
+    cross = np.array([[0, -k[2], k[1]], [k[2], 0, -k[0]], [-k[1], k[0], 0]])
+    rotation = np.eye(3) + sine * cross + (1 - cosine) * cross @ cross
+    return np.stack([rotation @ x, rotation @ y, -down])
+
+
+def profile_table(profile: Photometry) -> NDArray[np.float32]:
+    """The intensity resampled to 5 degrees of C and half a degree of gamma, kept to the profile's flux."""
+    c = np.linspace(0, 360, C_STEPS + 1)
+    gamma = np.linspace(0, 180, GAMMA_STEPS + 1)
+    table = profile.intensity(c[:, None], gamma[None, :])
+    resampled = Photometry(c, gamma, table)
+    return np.asarray(table * (profile.lumens / max(resampled.lumens, 1e-12)), np.float32)
+
+
+def compile_lamps(
+    project: Project, read_profile: Callable[[str], Photometry], groups: dict[str, int], shut: frozenset[str]
+) -> Lamps:
+    """Records of the fixtures that are on, at their own percent; groups in `shut` are left out.
+
+    `groups` gives the film's number of each fixture group; `read_profile` a profile by SHA-256.
+    """
+    kinds = {kind.key: kind for kind in project.kinds}
+    lit = [f for f in project.fixtures if f.on and f.percent > 0 and f.group not in shut]
+    if not lit:
+        return NO_LAMPS
+    numbers: dict[str, int] = {}
+    tables: list[NDArray[np.float32]] = []
+    profiles: list[Photometry] = []
+    rows = np.zeros((len(lit), LAMP_WIDTH), np.float32)
+    shapes = []
+    for row, fixture in zip(rows, lit, strict=True):
+        kind: FixtureKind = kinds[fixture.kind]
+        if kind.profile not in numbers:
+            numbers[kind.profile] = len(tables)
+            profiles.append(read_profile(kind.profile))
+            tables.append(profile_table(profiles[-1]))
+        number = numbers[kind.profile]
+        profile = profiles[number]
+        position = np.array(fixture.position)
+        row[0:3] = position
+        row[3:12] = orientation(position, np.array(fixture.aim), fixture.turn_deg).ravel()
+        level = fixture.percent / 100.0
+        if fixture.lumens is not None:
+            level *= fixture.lumens / profile.lumens
+        row[12:15] = kelvin_to_unit_rgb(fixture.kelvin or kind.kelvin) * level
+        row[15] = number
+        o = profile.opening
+        row[16] = _SHAPES[o.shape]
+        row[17] = max(o.width_m / 2, SMALLEST_HALF_M)
+        row[18] = max(o.length_m / 2, SMALLEST_HALF_M)
+        row[19] = groups[fixture.group]
+        row[20] = FACE_AREA_M2.get(kind.body) or (
+            np.pi * row[17] ** 2 if o.shape in ("disc", "sphere", "point") else 4 * row[17] * row[18]
+        )
+        row[21] = profile.lumens / (4 * np.pi)
+        shapes.append((kind.body, float(row[17]), float(row[18])))
+    return Lamps(rows, np.stack(tables), tuple(lit), tuple(shapes))

@@ -1,0 +1,48 @@
+"""The project description: models, their checks, and the archive."""
+
+from valleylight.core.project.archive import LoadedProject, assets_of, load, save
+from valleylight.core.project.description import (
+    Bloom,
+    Contrast,
+    Exposure,
+    Fixture,
+    FixtureKind,
+    Lens,
+    Look,
+    Occasion,
+    Project,
+    Saturation,
+    Site,
+    Sky,
+    Stage,
+    StageModel,
+    Sun,
+    ToneCurve,
+    View,
+    WhiteBalance,
+)
+
+__all__ = [
+    "Bloom",
+    "Contrast",
+    "Exposure",
+    "Fixture",
+    "FixtureKind",
+    "Lens",
+    "LoadedProject",
+    "Look",
+    "Occasion",
+    "Project",
+    "Saturation",
+    "Site",
+    "Sky",
+    "Stage",
+    "StageModel",
+    "Sun",
+    "ToneCurve",
+    "View",
+    "WhiteBalance",
+    "assets_of",
+    "load",
+    "save",
+]

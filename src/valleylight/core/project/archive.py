@@ -1,0 +1,94 @@
+"""A project on disk: `project.json` beside a folder `assets/` of files named by their SHA-256, or a zip of both."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import zipfile
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from valleylight.core.errors import InputError, NotFoundError
+from valleylight.core.project.description import Project
+
+DESCRIPTION_FILE = "project.json"
+
+
+@dataclass(frozen=True)
+class LoadedProject:
+    """A project's description together with a way to fetch its files by SHA-256."""
+
+    description: Project
+    asset: Callable[[str], bytes]
+
+
+def load(folder_or_archive: str | os.PathLike[str]) -> LoadedProject:
+    """Load a project folder or zip archive.
+
+    Raises InputError that names the file or field at fault; NotFoundError when the path does not exist.
+    """
+    path = Path(folder_or_archive)
+    if path.is_dir():
+        return LoadedProject(_parse((path / DESCRIPTION_FILE).read_bytes(), str(path)), _folder_assets(path / "assets"))
+    if not path.is_file():
+        raise NotFoundError("there is no such folder or archive", str(path), "Check the path")
+    if not zipfile.is_zipfile(path):
+        raise InputError("the file is not a project archive", str(path), "Choose a folder or a .zip written by save")
+    with zipfile.ZipFile(path) as archive:
+        if DESCRIPTION_FILE not in archive.namelist():
+            raise InputError(f"the archive holds no {DESCRIPTION_FILE}", str(path), "Choose a project archive")
+        description = _parse(archive.read(DESCRIPTION_FILE), str(path))
+
+    def asset(sha256: str) -> bytes:
+        with zipfile.ZipFile(path) as archive:
+            try:
+                data = archive.read(f"assets/{sha256}")
+            except KeyError:
+                raise NotFoundError(f"the archive lacks the file {sha256[:12]}", str(path), "Save it anew") from None
+        return _checked(data, sha256)
+
+    return LoadedProject(description, asset)
+
+
+def save(project: LoadedProject, target: str | os.PathLike[str]) -> None:
+    """Write a project archive (.zip), first under a temporary name so that a failure leaves no half file."""
+    path = Path(target)
+    partial = path.with_name(path.name + ".part")
+    with zipfile.ZipFile(partial, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr(DESCRIPTION_FILE, project.description.model_dump_json(indent=1))
+        for sha256 in sorted(assets_of(project.description)):
+            archive.writestr(f"assets/{sha256}", project.asset(sha256))
+    partial.replace(path)
+
+
+def assets_of(description: Project) -> set[str]:
+    """SHA-256 of every file the description refers to."""
+    return {m.asset for m in description.stage.models} | {k.profile for k in description.kinds}
+
+
+def _parse(data: bytes, where: str) -> Project:
+    try:
+        return Project.model_validate_json(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        field = ".".join(str(part) for part in first["loc"]) or DESCRIPTION_FILE
+        raise InputError(f"{field}: {first['msg']}", where, "Correct that field") from None
+
+
+def _folder_assets(folder: Path) -> Callable[[str], bytes]:
+    def asset(sha256: str) -> bytes:
+        try:
+            return _checked((folder / sha256).read_bytes(), sha256)
+        except FileNotFoundError:
+            raise NotFoundError(f"the file {sha256[:12]} is missing", str(folder), "Restore it") from None
+
+    return asset
+
+
+def _checked(data: bytes, sha256: str) -> bytes:
+    if hashlib.sha256(data).hexdigest() != sha256:
+        raise InputError(f"the file {sha256[:12]} is damaged", "assets", "Restore it from a copy")
+    return data

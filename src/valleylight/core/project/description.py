@@ -1,0 +1,315 @@
+"""The description of a project: everything a picture depends on, in plain checked numbers.
+
+Lengths in metres, Z up, X east and Y north before the project's own north; angles in degrees; azimuth clockwise
+from north. A description never holds binaries: models and profiles are named by the SHA-256 of their content.
+"""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated, Literal, TypeVar
+from zoneinfo import ZoneInfo, available_timezones
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, field_validator, model_validator
+
+from valleylight.core.errors import NotFoundError
+from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
+
+T = TypeVar("T")
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
+Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,63}$")]
+Sha256 = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
+Metres = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
+Point = tuple[Metres, Metres, Metres]
+Percent = Annotated[float, Field(ge=0, le=400, allow_inf_nan=False)]
+Kelvin = Annotated[float, Field(ge=1000, le=25_000, allow_inf_nan=False)]
+Stops = Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)]
+
+#: Light groups of the film that are not fixture groups.
+DAYLIGHT_GROUPS = ("sun", "sky")
+SURFACE_GROUP = "surfaces"
+RESERVED_GROUPS = (*DAYLIGHT_GROUPS, SURFACE_GROUP)
+
+
+def _group_name(value: str) -> str:
+    if value.lower() in RESERVED_GROUPS:
+        raise ValueError(f"{value!r} is the name of a light group of its own; choose another group name")
+    return value
+
+
+GroupName = Annotated[Name, AfterValidator(_group_name)]
+
+
+class Part(BaseModel):
+    """Base of every block of the description: unknown fields are an error, not silently dropped."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class Site(Part):
+    """Where the building stands."""
+
+    place: Name = "Unnamed place"
+    latitude_deg: float = Field(0.0, ge=-90, le=90)
+    longitude_deg: float = Field(0.0, ge=-180, le=180)
+    elevation_m: float = Field(0.0, ge=-500, le=9000)
+    time_zone: str = "UTC"
+    north_deg: float = Field(0.0, ge=-360, le=360, description="Azimuth of the model's +Y axis, clockwise from north")
+
+    @field_validator("time_zone")
+    @classmethod
+    def _known_zone(cls, value: str) -> str:
+        if value not in available_timezones():
+            raise ValueError(f"{value!r} is not an IANA time zone such as Europe/Zurich")
+        return value
+
+
+class Opening(Part):
+    """A window or door that guides the sampling of daylight: centre, half edges and the direction into the room."""
+
+    centre: Point
+    half_u: Point
+    half_v: Point
+    inward: Point
+
+
+class StageModel(Part):
+    """One imported model."""
+
+    name: Name
+    asset: Sha256
+
+
+class Stage(Part):
+    """What stands in front of the lens."""
+
+    models: tuple[StageModel, ...] = ()
+    white_card: bool = Field(False, description="Every surface matt grey, to judge light alone")
+
+
+class Lens(Part):
+    """Exposure of a view: f-number, shutter in seconds, ISO speed."""
+
+    f_number: float = Field(8.0, ge=0.7, le=128)
+    shutter_s: float = Field(1 / 60, ge=1 / 64_000, le=3600)
+    iso: float = Field(100.0, ge=1, le=409_600)
+
+
+class View(Part):
+    """A lens in a place."""
+
+    key: Key
+    name: Name
+    position: Point
+    target: Point
+    focal_mm: float = Field(24.0, ge=4, le=1200)
+    film_width_mm: float = Field(36.0, ge=4, le=250)
+    keep_verticals: bool = True
+    focus_m: float | None = Field(None, gt=0.05, le=100_000, description="None keeps everything sharp")
+    lens: Lens = Lens()
+    lens_at: dict[Key, Lens] = Field(default_factory=dict, description="Lens by occasion, where it differs")
+    look_at: dict[Key, Key] = Field(default_factory=dict, description="Look by occasion")
+
+    @model_validator(mode="after")
+    def _looks_somewhere(self) -> View:
+        gap = sum((a - b) ** 2 for a, b in zip(self.position, self.target, strict=True)) ** 0.5
+        if gap < 0.01:
+            raise ValueError("position and target are the same point; move one of them")
+        flat = sum((a - b) ** 2 for a, b in zip(self.position[:2], self.target[:2], strict=True)) ** 0.5
+        if flat < 0.02 * gap:
+            raise ValueError("the view looks straight up or down; move the target aside")
+        return self
+
+    def lens_for(self, occasion: str) -> Lens:
+        return self.lens_at.get(occasion, self.lens)
+
+
+class Sun(Part):
+    """The sun of an occasion. With `true_to_place` its position follows place and time, else the two angles."""
+
+    true_to_place: bool = True
+    azimuth_deg: float = Field(180.0, ge=-360, le=720)
+    altitude_deg: float = Field(35.0, ge=-30, le=90)
+    size: float = Field(1.0, ge=0.1, le=40, description="Apparent diameter over the true one")
+    level_stops: Stops = 0.0
+    kelvin: Kelvin | None = Field(None, description="Colour set by hand, None for the true one")
+
+
+class Sky(Part):
+    """The sky of an occasion: CIE standard general sky type and turbidity."""
+
+    cie_type: int = Field(12, ge=1, le=15)
+    turbidity: float = Field(2.5, ge=1.2, le=10)
+    level_stops: Stops = 0.0
+
+
+class Occasion(Part):
+    """When and in what weather."""
+
+    key: Key
+    name: Name
+    when: datetime = Field(description="Civil date and time at the site, without zone")
+    sun: Sun = Sun()
+    sky: Sky = Sky()
+    season: Literal["summer", "autumn", "winter"] = "summer"
+    hidden_layers: tuple[Name, ...] = ()
+    levels: dict[GroupName, Percent] = Field(default_factory=dict, description="Level of each fixture group in percent")
+
+    @field_validator("when")
+    @classmethod
+    def _in_range(cls, value: datetime) -> datetime:
+        if not FIRST_YEAR <= value.year <= LAST_YEAR:
+            raise ValueError(
+                f"the year {value.year} is outside the sun model's range; choose {FIRST_YEAR} to {LAST_YEAR}"
+            )
+        return value.replace(tzinfo=None, microsecond=0)
+
+    def moment(self, site: Site) -> datetime:
+        """The aware datetime at the site."""
+        return self.when.replace(tzinfo=ZoneInfo(site.time_zone))
+
+
+Body = Literal["none", "downlight", "pendant", "line", "table", "lantern", "washer"]
+
+
+class FixtureKind(Part):
+    """A luminaire of the catalogue: its measured profile and its body."""
+
+    key: Key
+    name: Name
+    profile: Sha256
+    body: Body = "none"
+    kelvin: Kelvin = 3000.0
+    mounting: Literal["ceiling", "wall", "table", "pole"] = "ceiling"
+
+
+class Fixture(Part):
+    """One luminaire in its place. The profile's nadir points at `aim`; `turn_deg` turns it about that axis."""
+
+    key: Key
+    kind: Key
+    group: GroupName = "Fixtures"
+    position: Point
+    aim: Point
+    turn_deg: float = Field(0.0, ge=-360, le=360)
+    lumens: float | None = Field(None, gt=0, le=10_000_000, description="Flux, None for the profile's own")
+    percent: Percent = 100.0
+    kelvin: Kelvin | None = Field(None, description="Colour temperature, None for the kind's own")
+    on: bool = True
+
+    @model_validator(mode="after")
+    def _aims_somewhere(self) -> Fixture:
+        if sum((a - b) ** 2 for a, b in zip(self.position, self.aim, strict=True)) < 1e-6:
+            raise ValueError("the aim lies on the fixture itself; move the aim")
+        return self
+
+
+class Exposure(Part):
+    kind: Literal["exposure"] = "exposure"
+    on: bool = True
+    stops: float = Field(0.0, ge=-10, le=10)
+
+
+class WhiteBalance(Part):
+    kind: Literal["white_balance"] = "white_balance"
+    on: bool = True
+    kelvin: Kelvin = 6500.0
+    tint: float = Field(0.0, ge=-1, le=1, description="Towards magenta above zero, green below")
+
+
+class ToneCurve(Part):
+    kind: Literal["tone_curve"] = "tone_curve"
+    on: bool = True
+    shoulder: float = Field(0.6, ge=0, le=1, description="How softly highlights run to white")
+    toe: float = Field(0.2, ge=0, le=1, description="How deep the shadows are")
+    stops_above: float = Field(3.0, ge=0.5, le=8, description="Stops above saturation that still show detail")
+
+
+class Contrast(Part):
+    kind: Literal["contrast"] = "contrast"
+    on: bool = True
+    amount: float = Field(0.0, ge=-1, le=1)
+
+
+class Saturation(Part):
+    kind: Literal["saturation"] = "saturation"
+    on: bool = True
+    amount: float = Field(0.0, ge=-1, le=1)
+
+
+class Bloom(Part):
+    kind: Literal["bloom"] = "bloom"
+    on: bool = True
+    amount: float = Field(0.05, ge=0, le=1, description="Share of the light that is scattered")
+    radius_percent: float = Field(3.0, ge=0.1, le=20, description="Reach in percent of the picture's width")
+
+
+Treatment = Annotated[
+    Exposure | WhiteBalance | ToneCurve | Contrast | Saturation | Bloom, Field(discriminator="kind")
+]
+
+
+class Look(Part):
+    """The finishing: treatments in the order they are applied."""
+
+    key: Key = "plain"
+    name: Name = "Plain"
+    treatments: tuple[Treatment, ...] = (
+        Bloom(on=False), Exposure(), WhiteBalance(), ToneCurve(), Contrast(), Saturation()
+    )  # fmt: skip
+
+
+class Project(Part):
+    """One design."""
+
+    name: Name
+    site: Site = Site()
+    stage: Stage = Stage()
+    views: tuple[View, ...] = ()
+    occasions: tuple[Occasion, ...] = ()
+    kinds: tuple[FixtureKind, ...] = ()
+    fixtures: tuple[Fixture, ...] = ()
+    looks: tuple[Look, ...] = (Look(),)
+
+    def view(self, key: str) -> View:
+        return find(self.views, key, "view")
+
+    def occasion(self, key: str) -> Occasion:
+        return find(self.occasions, key, "occasion")
+
+    def kind(self, key: str) -> FixtureKind:
+        return find(self.kinds, key, "fixture kind")
+
+    def look(self, key: str) -> Look:
+        return find(self.looks, key, "look")
+
+    def look_for(self, view: View, occasion: Occasion) -> Look:
+        """The look chosen for a cell of the wall, else the project's first."""
+        chosen = view.look_at.get(occasion.key)
+        return next((look for look in self.looks if look.key == chosen), self.looks[0] if self.looks else Look())
+
+    def groups(self) -> tuple[str, ...]:
+        """Names of the fixture groups, in the order of their first fixture."""
+        return tuple(dict.fromkeys(fixture.group for fixture in self.fixtures))
+
+    @model_validator(mode="after")
+    def _keys_are_unique(self) -> Project:
+        for what in ("views", "occasions", "kinds", "fixtures", "looks"):
+            keys = [item.key for item in getattr(self, what)]
+            twice = sorted({key for key in keys if keys.count(key) > 1}) if len(set(keys)) < len(keys) else []
+            if twice:
+                raise ValueError(f"{what}: the key {twice[0]!r} is used twice; give each its own")
+        known = {kind.key for kind in self.kinds}
+        for fixture in self.fixtures:
+            if fixture.kind not in known:
+                raise ValueError(f"fixture {fixture.key!r} is of the unknown kind {fixture.kind!r}")
+        return self
+
+
+def find(items: tuple[T, ...], key: str, what: str) -> T:
+    """The item with a key or (for people) a name. Raises NotFoundError that lists the keys there are."""
+    for item in items:
+        if getattr(item, "key", None) == key or getattr(item, "name", None) == key:
+            return item
+    known = ", ".join(str(getattr(item, "key", "?")) for item in items) or "none yet"
+    raise NotFoundError(f"there is no {what} {key!r}", what, f"Choose one of: {known}")

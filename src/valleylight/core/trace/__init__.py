@@ -1,0 +1,1 @@
+"""The tracer: ray structure, kernels and the path integrator."""

@@ -1,0 +1,165 @@
+"""Sampling of sky and openings.
+
+The dome is sampled by its luminance (marginal and conditional distribution, M. Pharr et al., Physically Based
+Rendering, section 13.3). Inside a room most of the dome cannot be seen, so points on the inner side of an opening also sample its
+rectangle; the two strategies are one mixture density, so that either may find any direction.
+"""
+
+from __future__ import annotations
+
+import math
+
+from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.sampling import search, search_row
+
+PI, TWO_PI = math.pi, 2 * math.pi
+#: Share of samples that go to the whole dome where openings are in reach.
+DOME_SHARE = 0.25
+
+
+@kernel
+def dome_cell(rows, columns, dx, dy, dz):
+    """Fractional row and column of a direction; X east, Y north, azimuth clockwise from north."""
+    altitude = math.asin(min(max(dz, -1.0), 1.0))
+    azimuth = math.atan2(dx, dy)
+    if azimuth < 0.0:
+        azimuth += TWO_PI
+    return (altitude / PI + 0.5) * rows, azimuth / TWO_PI * columns
+
+
+@kernel
+def dome_luminance(dome, dx, dy, dz):
+    """Linear RGB in cd/m2 seen in a direction, bilinear; rows above and below the horizon are not mixed."""
+    rows, columns = dome.shape[0], dome.shape[1]
+    y, x = dome_cell(rows, columns, dx, dy, dz)
+    half = rows // 2
+    y -= 0.5
+    x -= 0.5
+    if dz >= 0.0:
+        y = min(max(y, half), rows - 1.0)
+    else:
+        y = min(max(y, 0.0), half - 1.0)
+    if x < 0.0:
+        x += columns
+    y0, x0 = int(y), int(x)
+    t, s = y - y0, x - x0
+    y1 = min(y0 + 1, rows - 1)
+    x0 = x0 if x0 < columns else 0
+    x1 = x0 + 1 if x0 + 1 < columns else 0
+    a, b, c, d = (1 - t) * (1 - s), (1 - t) * s, t * (1 - s), t * s
+    return (
+        a * dome[y0, x0, 0] + b * dome[y0, x1, 0] + c * dome[y1, x0, 0] + d * dome[y1, x1, 0],
+        a * dome[y0, x0, 1] + b * dome[y0, x1, 1] + c * dome[y1, x0, 1] + d * dome[y1, x1, 1],
+        a * dome[y0, x0, 2] + b * dome[y0, x1, 2] + c * dome[y1, x0, 2] + d * dome[y1, x1, 2],
+    )
+
+
+@kernel
+def _dome_density(density, dx, dy, dz):
+    rows, columns = density.shape
+    y, x = dome_cell(rows, columns, dx, dy, dz)
+    return density[min(int(y), rows - 1), min(int(x), columns - 1)]
+
+
+@kernel
+def _sample_dome(marginal, conditional, u, v):
+    rows, columns = conditional.shape[0], conditional.shape[1] - 1
+    row = search(marginal, 0, rows, u)
+    gap = marginal[row + 1] - marginal[row]
+    t = (u - marginal[row]) / gap if gap > 0 else 0.5
+    column = search_row(conditional, row, columns, v)
+    gap = conditional[row, column + 1] - conditional[row, column]
+    s = (v - conditional[row, column]) / gap if gap > 0 else 0.5
+    low, high = math.sin((row / rows - 0.5) * PI), math.sin(((row + 1) / rows - 0.5) * PI)
+    dz = low + t * (high - low)
+    flat = math.sqrt(max(1.0 - dz * dz, 0.0))
+    azimuth = (column + s) / columns * TWO_PI
+    return flat * math.sin(azimuth), flat * math.cos(azimuth), dz
+
+
+@kernel
+def _opening_weight(openings, k, px, py, pz):
+    """About the solid angle of opening k from p; zero on its outer side."""
+    qx, qy, qz = px - openings[k, 0], py - openings[k, 1], pz - openings[k, 2]
+    height = qx * openings[k, 9] + qy * openings[k, 10] + qz * openings[k, 11]
+    if height <= 0.0:
+        return 0.0
+    d2 = qx * qx + qy * qy + qz * qz
+    area = openings[k, 12]
+    return area * (height + 0.1 * math.sqrt(area)) / ((d2 + 0.25 * area) * math.sqrt(d2 + 0.25 * area))
+
+
+@kernel
+def _openings_total(openings, px, py, pz):
+    total = 0.0
+    for k in range(openings.shape[0]):
+        total += _opening_weight(openings, k, px, py, pz)
+    return total
+
+
+@kernel
+def sky_density(density, openings, px, py, pz, dx, dy, dz):
+    """Density per steradian with which `sample_sky` finds a direction from p."""
+    dome = _dome_density(density, dx, dy, dz)
+    total = _openings_total(openings, px, py, pz)
+    if total <= 1e-4:
+        return dome
+    through = 0.0
+    for k in range(openings.shape[0]):
+        facing = -(dx * openings[k, 9] + dy * openings[k, 10] + dz * openings[k, 11])
+        if facing <= 1e-5:
+            continue
+        qx, qy, qz = openings[k, 0] - px, openings[k, 1] - py, openings[k, 2] - pz
+        t = -(qx * openings[k, 9] + qy * openings[k, 10] + qz * openings[k, 11]) / facing
+        if t <= 0.0:
+            continue
+        hx, hy, hz = t * dx - qx, t * dy - qy, t * dz - qz
+        ux, uy, uz = openings[k, 3], openings[k, 4], openings[k, 5]
+        if abs(hx * ux + hy * uy + hz * uz) > ux * ux + uy * uy + uz * uz:
+            continue
+        vx, vy, vz = openings[k, 6], openings[k, 7], openings[k, 8]
+        if abs(hx * vx + hy * vy + hz * vz) > vx * vx + vy * vy + vz * vz:
+            continue
+        through += _opening_weight(openings, k, px, py, pz) / total * t * t / (facing * openings[k, 12])
+    return DOME_SHARE * dome + (1.0 - DOME_SHARE) * through
+
+
+@kernel
+def sample_sky(marginal, conditional, openings, px, py, pz, u, v):
+    """A direction towards the sky from p."""
+    total = _openings_total(openings, px, py, pz)
+    if total <= 1e-4:
+        return _sample_dome(marginal, conditional, u, v)
+    if u < DOME_SHARE:
+        return _sample_dome(marginal, conditional, u / DOME_SHARE, v)
+    u = (u - DOME_SHARE) / (1.0 - DOME_SHARE)
+    left = u * total
+    chosen, weight = openings.shape[0] - 1, 1.0
+    for k in range(openings.shape[0]):
+        weight = _opening_weight(openings, k, px, py, pz)
+        if left < weight:
+            chosen = k
+            break
+        left -= weight
+    s = 2.0 * min(left / weight if weight > 0 else 0.5, 1.0) - 1.0
+    t = 2.0 * v - 1.0
+    k = chosen
+    x = openings[k, 0] + s * openings[k, 3] + t * openings[k, 6] - px
+    y = openings[k, 1] + s * openings[k, 4] + t * openings[k, 7] - py
+    z = openings[k, 2] + s * openings[k, 5] + t * openings[k, 8] - pz
+    scale = 1.0 / math.sqrt(x * x + y * y + z * z + 1e-20)
+    return x * scale, y * scale, z * scale
+
+
+@kernel
+def sample_cone(sun, u, v):
+    """A direction uniform over the sun's disc."""
+    z = 1.0 - u * (1.0 - sun[3])
+    r = math.sqrt(max(1.0 - z * z, 0.0))
+    phi = TWO_PI * v
+    a, b = r * math.cos(phi), r * math.sin(phi)
+    return (
+        z * sun[0] + a * sun[8] + b * sun[11],
+        z * sun[1] + a * sun[9] + b * sun[12],
+        z * sun[2] + a * sun[10] + b * sun[13],
+    )

@@ -1,0 +1,143 @@
+"""Sampling of fixtures with a candela distribution, and of emitting triangles.
+
+A fixture gives E = I(C, gamma) cos(theta) / d^2 (inverse-square cosine law). Which fixture a point asks is drawn from
+the cell of a coarse grid: each cell holds the cumulated share of every fixture by the greatest intensity it sends
+towards the cell over the squared distance, so that hundreds of fixtures cost a binary search.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.sampling import disk, search_row
+
+GAMMA_STEPS, C_STEPS = 360, 72  # half a degree and five degrees
+POINT, DISC, RECTANGLE, SPHERE = 0, 1, 2, 3
+# Columns of a fixture record.
+PLACE, AXIS_X, AXIS_Y, AXIS_Z, COLOUR, PROFILE, SHAPE, SIZE_U, SIZE_V, GROUP, FACE_AREA = (
+    0, 3, 6, 9, 12, 15, 16, 17, 18, 19, 20
+)  # fmt: skip
+LAMP_WIDTH = 24
+
+
+@kernel
+def intensity(lamps, profiles, k, dx, dy, dz):
+    """Candela of fixture k, before its colour and level, along the unit direction d away from it."""
+    up = dx * lamps[k, 9] + dy * lamps[k, 10] + dz * lamps[k, 11]
+    gamma = math.acos(min(max(-up, -1.0), 1.0)) * (GAMMA_STEPS / math.pi)
+    j = min(int(gamma), GAMMA_STEPS - 1)
+    t = gamma - j
+    p = int(lamps[k, 15])
+    x = dx * lamps[k, 3] + dy * lamps[k, 4] + dz * lamps[k, 5]
+    y = dx * lamps[k, 6] + dy * lamps[k, 7] + dz * lamps[k, 8]
+    c = math.atan2(y, x) * (C_STEPS / (2 * math.pi))
+    if c < 0.0:
+        c += C_STEPS
+    i = min(int(c), C_STEPS - 1)
+    s = c - i
+    return (1 - s) * ((1 - t) * profiles[p, i, j] + t * profiles[p, i, j + 1]) + s * (
+        (1 - t) * profiles[p, i + 1, j] + t * profiles[p, i + 1, j + 1]
+    )
+
+
+@kernel
+def point_on_lamp(lamps, k, px, py, pz, u, v):
+    """A point of fixture k's luminous shape, as seen from p."""
+    x, y, z = lamps[k, 0], lamps[k, 1], lamps[k, 2]
+    shape = int(lamps[k, 16])
+    if shape == POINT:
+        return x, y, z
+    if shape == RECTANGLE:
+        a, b = (2 * u - 1) * lamps[k, 17], (2 * v - 1) * lamps[k, 18]
+    else:
+        a, b = disk(u, v)
+        a, b = a * lamps[k, 17], b * lamps[k, 17]
+    if shape == SPHERE:
+        # A disc that faces p stands for the sphere: same softness, no waste on the far half.
+        dx, dy, dz = px - x, py - y, pz - z
+        s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz + 1e-12)
+        dx, dy, dz = dx * s, dy * s, dz * s
+        sign = math.copysign(1.0, dz)
+        m = -1.0 / (sign + dz)
+        n = dx * dy * m
+        return (
+            x + a * (1.0 + sign * dx * dx * m) + b * n,
+            y + a * sign * n + b * (sign + dy * dy * m),
+            z - a * sign * dx - b * dy,
+        )
+    return (
+        x + a * lamps[k, 3] + b * lamps[k, 6],
+        y + a * lamps[k, 4] + b * lamps[k, 7],
+        z + a * lamps[k, 5] + b * lamps[k, 8],
+    )
+
+
+@kernel
+def grid_cell(box, counts, px, py, pz):
+    """Index of the grid cell that holds p, or the nearest one."""
+    cell = 0
+    for axis, value in ((0, px), (1, py), (2, pz)):
+        n = counts[axis]
+        k = int(math.floor((value - box[axis]) * box[axis + 3]))
+        cell = cell * n + min(max(k, 0), n - 1)
+    return cell
+
+
+@kernel
+def choose_lamp(cdf, cell, u):
+    """Fixture drawn in a grid cell, and its probability."""
+    k = search_row(cdf, cell, cdf.shape[1] - 1, u)
+    return k, cdf[cell, k + 1] - cdf[cell, k]
+
+
+@kernel
+def fill_grid(lamps, profiles, box, counts, cdf, first, last):
+    """Fill the cumulated shares of cells first to last: shape (cells, fixtures + 1)."""
+    n = lamps.shape[0]
+    sx, sy, sz = 1.0 / box[3], 1.0 / box[4], 1.0 / box[5]
+    reach = 0.25 * (sx * sx + sy * sy + sz * sz)
+    for cell in range(first, last):
+        cz = cell % counts[2]
+        cy = cell // counts[2] % counts[1]
+        cx = cell // (counts[2] * counts[1])
+        mx, my, mz = box[0] + (cx + 0.5) * sx, box[1] + (cy + 0.5) * sy, box[2] + (cz + 0.5) * sz
+        total = 0.0
+        for k in range(n):
+            x, y, z = mx - lamps[k, 0], my - lamps[k, 1], mz - lamps[k, 2]
+            d2 = max(x * x + y * y + z * z, reach)
+            greatest = 0.0
+            for corner in range(9):
+                ux, uy, uz = x, y, z
+                if corner < 8:
+                    ux += sx * ((corner & 1) - 0.5)
+                    uy += sy * ((corner >> 1 & 1) - 0.5)
+                    uz += sz * ((corner >> 2 & 1) - 0.5)
+                s = 1.0 / math.sqrt(ux * ux + uy * uy + uz * uz + 1e-12)
+                greatest = max(greatest, intensity(lamps, profiles, k, ux * s, uy * s, uz * s))
+            mean = lamps[k, 21]
+            colour = lamps[k, 12] + lamps[k, 13] + lamps[k, 14]
+            total += colour * (greatest + 0.05 * mean) / d2
+            cdf[cell, k + 1] = total
+        cdf[cell, 0] = 0.0
+        for k in range(1, n + 1):
+            cdf[cell, k] = cdf[cell, k] / total if total > 0 else k / n
+        cdf[cell, n] = 1.0
+
+
+@kernel
+def triangle_point(emitters, k, u, v):
+    """A point uniform on emitting triangle k (J. Arvo, 1995: square-root map)."""
+    r = math.sqrt(u)
+    a, b = 1.0 - r, v * r
+    return (
+        emitters[k, 0] + a * emitters[k, 3] + b * emitters[k, 6],
+        emitters[k, 1] + a * emitters[k, 4] + b * emitters[k, 7],
+        emitters[k, 2] + a * emitters[k, 5] + b * emitters[k, 8],
+    )
+
+
+EMITTER_WIDTH = 16
+NO_EMITTERS = np.zeros((0, EMITTER_WIDTH), np.float32)

@@ -1,0 +1,140 @@
+"""How a surface scatters light: a diffuse base under a rough dielectric coat, mixed with metal; and thin glass.
+
+Sources: B. Walter et al., Microfacet Models for Refraction through Rough Surfaces, 2007 (GGX); E. Heitz, Understanding
+the Masking-Shadowing Function, JCGT 3 (2), 2014 (height-correlated G2); E. Heitz, Sampling the GGX Distribution of
+Visible Normals, JCGT 7 (4), 2018; C. Schlick, An Inexpensive BRDF Model, 1994; C. Kelemen, L. Szirmay-Kalos, A
+Microfacet Based Coupled Specular-Matte BRDF Model, 2001 (diffuse base that keeps energy under its coat).
+Vectors point away from the surface; `n` is the shading normal on the side of `wo`.
+"""
+
+from __future__ import annotations
+
+import math
+
+from valleylight.core.trace.compiled import kernel
+
+INV_PI = 0.3183098861837907
+
+
+@kernel
+def schlick(f0, cosine):
+    """Fresnel reflectance by Schlick's approximation."""
+    c = 1.0 - cosine
+    c2 = c * c
+    return f0 + (1.0 - f0) * c2 * c2 * c
+
+
+@kernel
+def dielectric(cosine, index):
+    """Exact Fresnel reflectance of unpolarised light entering a dielectric of relative index > 1."""
+    s2 = (1.0 - cosine * cosine) / (index * index)
+    ct = math.sqrt(max(1.0 - s2, 0.0))
+    a = (cosine - index * ct) / (cosine + index * ct)
+    b = (ct - index * cosine) / (ct + index * cosine)
+    return 0.5 * (a * a + b * b)
+
+
+@kernel
+def pane(cosine, index):
+    """Reflectance of a thin parallel pane with all inner reflections, R = 2 F / (1 + F), and the cosine inside."""
+    f = dielectric(cosine, index)
+    inside = math.sqrt(max(1.0 - (1.0 - cosine * cosine) / (index * index), 1e-6))
+    return 2.0 * f / (1.0 + f), inside
+
+
+@kernel
+def ggx_density(alpha, nh):
+    """D(h) of GGX."""
+    a2 = alpha * alpha
+    d = nh * nh * (a2 - 1.0) + 1.0
+    return a2 * INV_PI / (d * d)
+
+
+@kernel
+def _smith(alpha, c):
+    """Lambda-free helper: sqrt(alpha^2 + (1 - alpha^2) c^2)."""
+    a2 = alpha * alpha
+    return math.sqrt(a2 + (1.0 - a2) * c * c)
+
+
+@kernel
+def specular_share(br, bg, bb, metal, coat, f0, cosine):
+    """Probability of choosing the coat or metal lobe seen under `cosine`."""
+    rs = coat * schlick(f0, cosine)
+    lum = 0.2126 * br + 0.7152 * bg + 0.0722 * bb
+    spec = (1.0 - metal) * rs + metal * (lum + (1.0 - lum) * (1.0 - cosine) ** 5)
+    diff = (1.0 - metal) * lum * (1.0 - rs)
+    total = spec + diff
+    if total <= 0.0:
+        return 0.0
+    share = spec / total
+    if 0.0 < share < 0.1 and coat > 0.0:
+        return 0.1
+    return share
+
+
+@kernel
+def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, nx, ny, nz, ox, oy, oz, ix, iy, iz):
+    """BSDF times cosine (r, g, b) and sampling density for light along `i` seen from `o`.
+
+    `share` is `specular_share`; `through` the part of the diffuse light that passes to the far side.
+    """
+    ci = nx * ix + ny * iy + nz * iz
+    co = nx * ox + ny * oy + nz * oz
+    if co <= 1e-5:
+        return 0.0, 0.0, 0.0, 0.0
+    average = coat * (f0 + (1.0 - f0) / 21.0)
+    ro = coat * schlick(f0, co)
+    if ci < 0.0:
+        if through <= 0.0:
+            return 0.0, 0.0, 0.0, 0.0
+        k = through * (1.0 - metal) * (1.0 - ro) * (1.0 - coat * schlick(f0, -ci)) / (1.0 - average) * INV_PI * -ci
+        return br * k, bg * k, bb * k, (1.0 - share) * through * INV_PI * -ci
+    if ci <= 1e-6:
+        return 0.0, 0.0, 0.0, 0.0
+    k = (1.0 - through) * (1.0 - metal) * (1.0 - ro) * (1.0 - coat * schlick(f0, ci)) / (1.0 - average) * INV_PI * ci
+    r, g, b = br * k, bg * k, bb * k
+    density = (1.0 - share) * (1.0 - through) * INV_PI * ci
+    if share > 0.0:
+        hx, hy, hz = ix + ox, iy + oy, iz + oz
+        length = 1.0 / math.sqrt(hx * hx + hy * hy + hz * hz + 1e-20)
+        hx, hy, hz = hx * length, hy * length, hz * length
+        nh = nx * hx + ny * hy + nz * hz
+        oh = ox * hx + oy * hy + oz * hz
+        d = ggx_density(alpha, nh)
+        so, si = _smith(alpha, co), _smith(alpha, ci)
+        visible = 0.5 / (co * si + ci * so + 1e-12)  # G2 / (4 co ci)
+        c5 = (1.0 - oh) ** 5
+        rs = coat * (f0 + (1.0 - f0) * c5) * (1.0 - metal)
+        w = d * visible * ci
+        r += w * (rs + metal * (br + (1.0 - br) * c5))
+        g += w * (rs + metal * (bg + (1.0 - bg) * c5))
+        b += w * (rs + metal * (bb + (1.0 - bb) * c5))
+        # visible normals: G1(o) D / (4 co), G1 = 2 co / (co + so)
+        density += share * d * 0.5 / (co + so)
+    return r, g, b, density
+
+
+@kernel
+def sample_visible_normal(alpha, vx, vy, vz, u, v):
+    """Half vector of GGX in the local frame (z the normal) among those visible from (vx, vy, vz), vz > 0."""
+    x, y, z = alpha * vx, alpha * vy, vz
+    s = 1.0 / math.sqrt(x * x + y * y + z * z)
+    x, y, z = x * s, y * s, z * s
+    flat = x * x + y * y
+    if flat > 1e-14:
+        k = 1.0 / math.sqrt(flat)
+        t1x, t1y, t1z = -y * k, x * k, 0.0
+    else:
+        t1x, t1y, t1z = 1.0, 0.0, 0.0
+    t2x, t2y, t2z = y * t1z - z * t1y, z * t1x - x * t1z, x * t1y - y * t1x
+    radius, phi = math.sqrt(u), 6.283185307179586 * v
+    p1, p2 = radius * math.cos(phi), radius * math.sin(phi)
+    blend = 0.5 * (1.0 + z)
+    p2 = (1.0 - blend) * math.sqrt(max(1.0 - p1 * p1, 0.0)) + blend * p2
+    p3 = math.sqrt(max(1.0 - p1 * p1 - p2 * p2, 0.0))
+    hx = alpha * (p1 * t1x + p2 * t2x + p3 * x)
+    hy = alpha * (p1 * t1y + p2 * t2y + p3 * y)
+    hz = max(p1 * t1z + p2 * t2z + p3 * z, 1e-7)
+    s = 1.0 / math.sqrt(hx * hx + hy * hy + hz * hz)
+    return hx * s, hy * s, hz * s

@@ -1,0 +1,1 @@
+"""The made-up demo project: Tarn Mill, a reading house in a mountain valley."""

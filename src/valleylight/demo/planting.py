@@ -1,0 +1,168 @@
+"""Trees, grass and stones: made once, placed many times."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valleylight.demo.glb import Model, Thing, place
+from valleylight.demo.landscape import ground_height, in_pond, near_building
+from valleylight.demo.shapes import Shape, join, pebble, tube
+
+Array = NDArray[np.float64]
+
+
+def _leaves(rng: np.random.Generator, tips: Array, each: int, spread: float, size: float) -> Shape:
+    """Small pointed leaves about the tips of branches, looking mostly upwards."""
+    n = len(tips) * each
+    centre = np.repeat(tips, each, 0) + rng.normal(0, spread, (n, 3)) * [1, 1, 0.75]
+    normal = rng.normal(0, 1, (n, 3)) + [0, 0, 0.9]
+    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
+    along = np.cross(normal, rng.normal(0, 1, (n, 3)))
+    along /= np.linalg.norm(along, axis=1, keepdims=True)
+    across = np.cross(normal, along)
+    s = size * rng.uniform(0.7, 1.3, (n, 1))
+    p = np.stack([centre - along * s * 0.5, centre + across * s * 0.3, centre + along * s * 0.6, centre - across * s * 0.3], 1)
+    k = np.arange(n)[:, None] * 4
+    triangles = np.concatenate([k + [0, 1, 2], k + [0, 2, 3]])
+    tone = np.repeat(rng.uniform(0, 1, (n, 1)), 4, 0)
+    return Shape(p.reshape(-1, 3), np.repeat(normal, 4, 0), np.column_stack([tone, np.zeros(len(tone))]), triangles)
+
+
+def _tree(rng: np.random.Generator, height: float, trunk: float, rise: float, spread: float, levels: int) -> tuple[Shape, Array]:
+    """Trunk and branches as tubes, and the tips that carry leaves."""
+    parts: list[Shape] = []
+    tips: list[Array] = []
+
+    def grow(start: Array, direction: Array, length: float, radius: float, level: int) -> None:
+        count = 5
+        points, d = [start], direction
+        for _ in range(count):
+            d = d + rng.normal(0, 0.10 + 0.05 * level, 3) + [0, 0, 0.05 * rise]
+            d /= np.linalg.norm(d)
+            points.append(points[-1] + d * length / count)
+        path = np.array(points)
+        parts.append(tube(path, np.linspace(radius, radius * 0.45, len(path)), 8 if level == 0 else 5 if level == 1 else 4))
+        if level >= levels:
+            tips.extend(path[2:])
+            return
+        first = 1 if level else 2
+        children = 7 if level == 0 else 5
+        for k in range(children):
+            t = first + (count - first) * (k + rng.uniform(0.2, 0.8)) / children
+            i = min(int(t), count - 1)
+            base = path[i] + (path[i + 1] - path[i]) * (t - i)
+            turn = 2.4 * k + rng.uniform(0, 0.8)
+            side = np.array([np.cos(turn), np.sin(turn), rng.uniform(0.1, 0.7) * rise])
+            out = side * spread + d * 0.5
+            grow(base, out / np.linalg.norm(out), length * rng.uniform(0.42, 0.62), radius * 0.42, level + 1)
+        tips.append(path[-1])
+
+    grow(np.zeros(3), np.array([0, 0, 1.0]), height * 0.72, trunk, 0)
+    return join(parts), np.array(tips)
+
+
+def _conifer(rng: np.random.Generator) -> Shape:
+    """A far spruce, 1 m tall: ragged skirts of boughs."""
+    parts = []
+    for k in range(9):
+        z = 0.08 + 0.1 * k
+        r = 0.24 * (1 - z) * rng.uniform(0.85, 1.15)
+        sides = 9
+        a = np.linspace(0, 2 * np.pi, sides, endpoint=False) + rng.uniform(0, 1)
+        ring = np.column_stack([np.cos(a), np.sin(a)]) * (r * rng.uniform(0.65, 1.2, (sides, 1)))
+        p = np.concatenate([[[0, 0, z + 0.17]], np.column_stack([ring, z - rng.uniform(0, 0.04, sides)])])
+        n = np.concatenate([[[0, 0, 1]], np.column_stack([np.cos(a), np.sin(a), np.full(sides, 0.5)])])
+        n /= np.linalg.norm(n, axis=1, keepdims=True)
+        j = np.arange(sides)
+        parts.append(Shape(p, n, np.zeros((sides + 1, 2)) + rng.uniform(0, 1), np.column_stack([np.zeros(sides, int), 1 + j, 1 + (j + 1) % sides])))
+    return join(parts)
+
+
+def _tuft(rng: np.random.Generator, blades: int, height: float) -> Shape:
+    parts = []
+    for _ in range(blades):
+        base = np.append(rng.normal(0, 0.08, 2), 0)
+        lean = rng.normal(0, 0.35, 2)
+        h = height * rng.uniform(0.5, 1.2)
+        mid = base + [lean[0] * h * 0.35, lean[1] * h * 0.35, h * 0.6]
+        tip = base + [lean[0] * h, lean[1] * h, h]
+        w = np.array([-lean[1], lean[0], 0]) / (np.linalg.norm(lean) + 1e-6) * 0.004
+        p = np.array([base - w, base + w, mid + w * 0.7, mid - w * 0.7, tip])
+        n = np.tile([lean[0] * 0.3, lean[1] * 0.3, 1.0], (5, 1))
+        n /= np.linalg.norm(n, axis=1, keepdims=True)
+        parts.append(Shape(p, n, np.full((5, 2), rng.uniform(0, 1)), np.array([[0, 1, 2], [0, 2, 3], [3, 2, 4]])))
+    return join(parts)
+
+
+#: Broadleaf trees near the mill: kind, x, y, scale.
+TREES = [
+    (0, -13.5, -9.0, 1.1), (1, -11.0, -14.5, 1.0), (0, 25.5, 3.5, 1.15), (2, 22.5, 9.0, 1.0), (1, 29.0, -6.0, 1.05),
+    (0, 9.0, 19.0, 1.2), (2, 2.0, 22.0, 1.1), (1, 16.5, 17.0, 1.0), (0, -19.0, 20.0, 1.25), (2, -17.5, 6.0, 1.0),
+    (1, -21.0, -3.0, 1.1), (0, -4.0, -24.0, 1.1), (2, 6.5, -26.5, 1.0), (1, 16.5, -25.5, 1.15), (0, 36.0, -16.0, 1.3),
+    (2, 34.0, 14.0, 1.2), (1, -28.0, -20.0, 1.2), (0, 24.0, 24.0, 1.3), (2, -12.0, 34.0, 1.2), (1, -26.0, 33.0, 1.2),
+]  # fmt: skip
+
+
+def build(model: Model) -> None:
+    rng = np.random.default_rng(23)
+    kinds = [(9.5, 0.20, 0.7, 1.0, 2), (11.0, 0.13, 1.0, 0.62, 2), (7.0, 0.13, 0.5, 1.15, 2)]
+    for number, (height, trunk, rise, spread, levels) in enumerate(kinds):
+        wood, tips = _tree(rng, height, trunk, rise, spread, levels)
+        at = [place((x, y, ground_height(x, y) - 0.05), 77.0 * k, s) for k, (kind, x, y, s) in enumerate(TREES) if kind == number]
+        model.put(Thing(f"tree {number} wood").add("bark, pale" if number == 1 else "bark", wood), at=at)
+        each = int(15_000 / len(tips))
+        leaves = _leaves(rng, tips, each, 0.34, 0.125)
+        model.put(Thing(f"tree {number} leaves").add("leaf", leaves), "summer planting", at)
+        fewer = _leaves(rng, tips, int(each * 0.6), 0.36, 0.125)
+        model.put(Thing(f"tree {number} autumn leaves").add(("leaf, rust", "leaf, gold", "leaf, amber")[number], fewer), "autumn planting", at)
+
+    shrub_wood, tips = _tree(rng, 1.1, 0.02, 0.5, 1.1, 2)
+    shrub = _leaves(rng, tips, 26, 0.10, 0.05)
+    in_pots = [place((x, -0.95, 0.32), 50 * k, 0.55) for k, x in enumerate((0.4, 3.45, 6.5, 9.5, 12.75, 15.45))]
+    around = []
+    while len(around) < 34:
+        x, y = rng.uniform(-16, 32), rng.uniform(-22, 20)
+        if not near_building(x, y, 1.2) and not in_pond(x, y, 1.12) and np.hypot(x - 24.5, y + 18.2) > 9 and np.hypot(x + 12.6, y + 7.4) > 5:
+            around.append(place((x, y, ground_height(x, y) - 0.05), rng.uniform(0, 360), rng.uniform(0.7, 1.6)))
+    model.put(Thing("shrub wood").add("bark", shrub_wood), at=in_pots + around)
+    model.put(Thing("shrub leaves").add("leaf, dark", shrub), "summer planting", in_pots + around)
+    model.put(Thing("shrub autumn leaves").add("leaf, rust", shrub), "autumn planting", in_pots + around)
+
+    spruce = Thing("spruce").add("needles", _conifer(rng))
+    snowy = Thing("spruce under snow").add("needles, snow", _conifer(rng))
+    far = []
+    while len(far) < 7000:
+        x, y = rng.normal(8, 230), rng.normal(0, 210)
+        d = np.hypot(x - 8, y)
+        cover = np.sin(x * 0.021 + 1.3) + np.sin(y * 0.017 + x * 0.009)
+        if d > 72 and abs(y + 0.1 * x) > 48 and cover > -0.5:
+            far.append(place((x, y, ground_height(x, y) - 0.4), rng.uniform(0, 360), rng.uniform(9, 19)))
+    model.put(spruce, "summer planting", far)
+    model.put(spruce, "autumn planting", far)
+    model.put(snowy, "snow", far)
+
+    tufts = [Thing(f"grass {k}").add("grass", _tuft(rng, 46, h)) for k, h in enumerate((0.20, 0.32))]
+    dry = [Thing(f"dry grass {k}").add("grass, dry", _tuft(rng, 40, h)) for k, h in enumerate((0.20, 0.36))]
+    spots: list[list[Array]] = [[], []]
+    centres = [(24.0, -18.0, 9.0), (-13.0, 10.0, 8.0), (8.0, -20.0, 10.0), (20.0, -8.0, 6.0), (-5.0, 1.0, 5.0)]
+    for x0, y0, reach in centres:
+        for _ in range(1500):
+            x, y = rng.normal(x0, reach), rng.normal(y0, reach * 0.7)
+            if near_building(x, y, 0.3) or in_pond(x, y, 1.04) or -9.4 < x < -5.6:
+                continue
+            kind = int(in_pond(x, y, 1.35) or rng.random() < 0.25)
+            spots[kind].append(place((x, y, ground_height(x, y) - 0.01), rng.uniform(0, 360), rng.uniform(0.7, 1.35)))
+    for k in (0, 1):
+        model.put(tufts[k], "summer planting", spots[k])
+        model.put(dry[k], "autumn planting", spots[k])
+
+    stones = [Thing(f"stone {k}").add("pond stone" if k % 2 else "pond stone, pale", pebble(rng, 8)) for k in range(4)]
+    where: list[list[Array]] = [[], [], [], []]
+    while sum(map(len, where)) < 1500:
+        x, y = rng.uniform(-7, 24), rng.uniform(-20.5, -5.0)
+        if in_pond(x, y, 1.1) and y < -5.4:
+            size = float(np.clip(rng.lognormal(-1.7, 0.55), 0.06, 0.8))
+            where[int(rng.integers(4))].append(place((x, y, ground_height(x, y) + 0.08 * size), rng.uniform(0, 360), size))
+    for thing, at in zip(stones, where, strict=True):
+        model.put(thing, at=at)

@@ -1,0 +1,162 @@
+"""Tarn Mill: the made-up project that ships with Valleylight."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable
+from datetime import datetime
+
+from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.description import (
+    Bloom,
+    Contrast,
+    Exposure,
+    Fixture,
+    FixtureKind,
+    Lens,
+    Look,
+    Occasion,
+    Project,
+    Saturation,
+    Site,
+    Sky,
+    Stage,
+    StageModel,
+    Sun,
+    ToneCurve,
+    View,
+    WhiteBalance,
+)
+from valleylight.demo import building, furniture, landscape, planting, profiles, surfaces
+from valleylight.demo.glb import Model, write_glb
+
+NAME = "Tarn Mill, reading house"
+
+
+def model_file() -> bytes:
+    """The stage as GLB bytes; the same on every run."""
+    model = Model()
+    surfaces.add_surfaces(model)
+    building.build(model)
+    furniture.build(model)
+    landscape.build(model)
+    planting.build(model)
+    return write_glb(model)
+
+
+def create(progress: Callable[[str], None] = lambda text: None) -> LoadedProject:
+    """The whole demo project with its files in memory."""
+    progress("Building the mill, the room and the valley")
+    files = {}
+
+    def keep(data: bytes) -> str:
+        sha = hashlib.sha256(data).hexdigest()
+        files[sha] = data
+        return sha
+
+    model = keep(model_file())
+    progress("Measuring the invented luminaires")
+    kinds = tuple(
+        FixtureKind(key=lu.key, name=lu.name, profile=keep(profiles.profile_file(lu)), body=lu.body, kelvin=lu.kelvin,
+                    mounting=lu.mounting)  # type: ignore[arg-type]
+        for lu in profiles.CATALOGUE
+    )  # fmt: skip
+    project = Project(
+        name=NAME,
+        site=Site(place="Tarn valley (invented)", latitude_deg=46.6, longitude_deg=9.84, elevation_m=1180,
+                  time_zone="Europe/Zurich", north_deg=-50.0),
+        stage=Stage(models=(StageModel(name="tarn-mill.glb", asset=model),)),
+        views=_views(), occasions=_occasions(), kinds=kinds, fixtures=_fixtures(), looks=_looks(),
+    )  # fmt: skip
+    return LoadedProject(project, files.__getitem__)
+
+
+def _lens(ev: float, f_number: float = 8.0, iso: float = 100.0) -> Lens:
+    """A lens for an exposure value, by the shutter; slow ones by more speed."""
+    shutter = f_number**2 / 2**ev * 100 / iso
+    return Lens(f_number=f_number, shutter_s=max(shutter, 1 / 64000), iso=iso)
+
+
+JUNE, OCTOBER, WINTER, NIGHT = "june-morning", "october-overcast", "winter-dusk", "july-night"
+
+
+def _views() -> tuple[View, ...]:
+    def inside(june: float, october: float, winter: float, night: float) -> dict[str, Lens]:
+        return {
+            JUNE: _lens(june), OCTOBER: _lens(october), WINTER: _lens(winter, 5.6, 400), NIGHT: _lens(night, 5.6, 400)
+        }  # fmt: skip
+
+    looks = {JUNE: "sunlit-room", OCTOBER: "overcast", WINTER: "dusk", NIGHT: "dusk"}
+    outside = {**looks, JUNE: "bright-day"}
+    return (
+        View(key="long-view", name="Reading room, long view", position=(0.75, 3.15, 1.5), target=(15.9, 4.05, 1.72),
+             focal_mm=20, lens=_lens(10.5), lens_at=inside(9.2, 6.8, 5.8, 5.3), look_at=looks),
+        View(key="window-table", name="Window table", position=(9.6, 5.9, 1.4), target=(4.9, 0.4, 1.35), focal_mm=23,
+             lens=_lens(10.8), lens_at=inside(9.6, 7.2, 5.5, 4.9), look_at=looks),
+        View(key="from-the-pond", name="Mill from the pond", position=(24.5, -18.2, 1.15), target=(7.6, 2.0, 3.5),
+             focal_mm=27, lens=_lens(14), lens_at=inside(13.4, 10.9, 4.4, 3.4), look_at=outside),
+        View(key="from-the-lane", name="Wheel from the lane", position=(-12.6, -7.4, 1.6), target=(2.0, 3.2, 3.3),
+             focal_mm=26, lens=_lens(13.8), lens_at=inside(13.2, 10.7, 4.0, 3.2), look_at=outside),
+    )  # fmt: skip
+
+
+def _occasions() -> tuple[Occasion, ...]:
+    summer = ("autumn planting", "autumn ground", "snow")
+    autumn = ("summer planting", "summer ground", "snow")
+    winter = ("summer planting", "autumn planting", "summer ground", "autumn ground")
+    off = dict.fromkeys(("Pendants", "Shelf lines", "Downlights", "Stair wall", "Reading lamps", "Lane lanterns"), 0.0)
+    return (
+        Occasion(key=JUNE, name="June morning", when=datetime(2026, 6, 21, 9, 20), sky=Sky(cie_type=12, turbidity=2.4),
+                 hidden_layers=summer, levels=off),
+        Occasion(key=OCTOBER, name="October, overcast", when=datetime(2026, 10, 17, 14, 20), sun=Sun(),
+                 sky=Sky(cie_type=2, turbidity=3.5), season="autumn", hidden_layers=autumn,
+                 levels={**off, "Pendants": 60.0, "Shelf lines": 70.0, "Reading lamps": 80.0}),
+        Occasion(key=WINTER, name="Winter dusk, snow", when=datetime(2026, 1, 12, 17, 20), sky=Sky(cie_type=12, turbidity=2.8),
+                 season="winter", hidden_layers=winter, levels=dict.fromkeys(off, 100.0)),
+        Occasion(key=NIGHT, name="July night", when=datetime(2026, 7, 24, 22, 5), sky=Sky(cie_type=12, turbidity=2.6),
+                 hidden_layers=summer, levels={**dict.fromkeys(off, 100.0), "Downlights": 50.0}),
+    )  # fmt: skip
+
+
+def _fixtures() -> tuple[Fixture, ...]:
+    made: list[Fixture] = []
+
+    def add(kind: str, group: str, position: tuple[float, float, float], aim: tuple[float, float, float], turn: float = 0.0) -> None:
+        number = sum(f.kind == kind for f in made) + 1
+        made.append(Fixture(key=f"{kind}-{number}", kind=kind, group=group, position=position, aim=aim, turn_deg=turn))
+
+    for x, y in furniture.TABLES:
+        for dx in (-0.75, 0.75):
+            add("globe-pendant", "Pendants", (x + dx, y, 2.02), (x + dx, y, 0.0))
+        add("table-lamp", "Reading lamps", (x + 0.95, y + 0.1, 1.148), (x + 0.95, y + 0.1, 0.0))
+    for k in range(furniture.BAYS):
+        x = furniture.SHELF_X0 + (k + 0.5) * furniture.BAY
+        add("shelf-line", "Shelf lines", (x, 6.47, 2.835), (x, 6.47, 0.0))
+    for x in (3.42, 6.47, 9.52):
+        add("downlight-medium", "Downlights", (x, 4.6, 4.27), (x, 4.6, 0.0))
+        add("downlight-wide", "Downlights", (x, 1.2, 4.27), (x, 1.2, 0.0))
+    add("downlight-narrow", "Downlights", (12.57, 1.15, 4.27), (12.45, 1.1, 0.4))
+    for y in (2.0, 3.5, 5.0):
+        add("wall-washer", "Stair wall", (14.35, y, 4.2), (14.35, y, 0.0), -90.0)
+    for x, y in ((-5.2, -12.0), (-9.9, -3.0), (-5.2, 9.5), (-9.9, 18.0), (-5.2, 29.0)):
+        z = float(landscape.ground_height(x, y)) + 3.1
+        add("lane-lantern", "Lane lanterns", (x, y, z), (x, y, z - 3.0))
+    for x in (-0.75, 17.9):
+        z = 2.75
+        add("lane-lantern", "Lane lanterns", (x, -5.0, z), (x, -5.0, 0.0))
+    return tuple(made)
+
+
+def _looks() -> tuple[Look, ...]:
+    def look(key: str, name: str, kelvin: float, stops: float, contrast: float, saturation: float, bloom: float, tint: float = 0.0) -> Look:
+        return Look(key=key, name=name, treatments=(
+            Bloom(amount=bloom, radius_percent=3.0, on=bloom > 0), Exposure(stops=stops), WhiteBalance(kelvin=kelvin, tint=tint),
+            ToneCurve(shoulder=0.8, toe=0.12, stops_above=4.5), Contrast(amount=contrast), Saturation(amount=saturation),
+        ))  # fmt: skip
+
+    return (
+        look("sunlit-room", "Sunlit room", 6000, 0.3, 0.12, 0.02, 0.05),
+        look("bright-day", "Bright day", 5700, 0.2, 0.16, 0.04, 0.03),
+        look("overcast", "Overcast", 5600, 0.2, 0.10, -0.04, 0.03),
+        look("dusk", "Dusk", 4300, 0.2, 0.12, 0.04, 0.08),
+    )
