@@ -1,9 +1,9 @@
 """All computation of Valleylight, usable alone from Python:
 
-    from valleylight.core import finish, project, render
-    loaded = project.load("tarn-mill.zip")
-    film = render(loaded, "long-view", "june-morning", 640, 360, samples=16, seed=1)
-    picture = finish.apply(film, loaded.description.looks[0])
+from valleylight.core import finish, project, render
+loaded = project.load("tarn-mill.zip")
+film = render(loaded, "long-view", "june-morning", 640, 360, samples=16, seed=1)
+picture = finish.apply(film, loaded.description.looks[0])
 """
 
 from __future__ import annotations

@@ -80,8 +80,9 @@ def _south_wall(model: Model, rng: np.random.Generator) -> None:
                 low_x, high_x = (x - w, x) if sign > 0 else (x, x + w)
                 dressed.add(
                     "dressed stone",
-                    box([low_x, -WALL - 0.015, z + 0.004], [high_x, GLASS_DEPTH, z + h - 0.004], ease)
-                    .shifted_uv(*rng.uniform(0, 3, 2)),
+                    box([low_x, -WALL - 0.015, z + 0.004], [high_x, GLASS_DEPTH, z + h - 0.004], ease).shifted_uv(
+                        *rng.uniform(0, 3, 2)
+                    ),
                 )
                 z += h
         p = [(left, GLASS_DEPTH, head), (left, 0, head), (right, 0, head), (right, GLASS_DEPTH, head)]
@@ -91,8 +92,12 @@ def _south_wall(model: Model, rng: np.random.Generator) -> None:
             box([left - 0.32, -WALL - 0.015, head], [right + 0.32, GLASS_DEPTH, head + 0.3], ease).shifted_uv(k, 0.3),
         )
         if sill > 0:
-            dressed.add("dressed stone", box([left - 0.1, -WALL - 0.09, sill - 0.1], [right + 0.1, GLASS_DEPTH, sill], ease))
-            joinery.add("oak", box([left, GLASS_DEPTH, sill - 0.02], [right, 0.06, sill + 0.025], 0.004).shifted_uv(k, k))
+            dressed.add(
+                "dressed stone", box([left - 0.1, -WALL - 0.09, sill - 0.1], [right + 0.1, GLASS_DEPTH, sill], ease)
+            )
+            joinery.add(
+                "oak", box([left, GLASS_DEPTH, sill - 0.02], [right, 0.06, sill + 0.025], 0.004).shifted_uv(k, k)
+            )
         _window(joinery, panes, left, right, max(sill, 0.02) + (0.025 if sill else 0.0), head, 3 if k < 4 else 2)
         model.openings.append({
             "centre": [(left + right) / 2, GLASS_DEPTH, (sill + head) / 2],
@@ -166,7 +171,10 @@ def _other_walls(model: Model) -> None:
     north_top = EAVES - 0.2
     outer = Thing("outer walls")
     y = WIDTH + WALL
-    outer.add("rubble", polygon([(LENGTH + WALL, y, -0.6), (-WALL, y, -0.6), (-WALL, y, north_top), (LENGTH + WALL, y, north_top)]))
+    outer.add(
+        "rubble",
+        polygon([(LENGTH + WALL, y, -0.6), (-WALL, y, -0.6), (-WALL, y, north_top), (LENGTH + WALL, y, north_top)]),
+    )
     outer.add("rubble", *_gable(-WALL, True, False), *_gable(LENGTH + WALL, True, True))
     inner = Thing("inner walls")
     inner.add("limewash", polygon([(0, WIDTH, -0.1), (LENGTH, WIDTH, -0.1), (LENGTH, WIDTH, EAVES), (0, WIDTH, EAVES)]))
@@ -189,7 +197,8 @@ def _other_walls(model: Model) -> None:
                 continue
             near, far = sorted((x + out * 0.012, x + out * (0.036 + 0.002 * (k % 2))))
             cladding.add(
-                "weathered timber", box([near, left, bottom], [far, right, top], 0.002, along=2).shifted_uv(0.37 * k, 0.7 * k)
+                "weathered timber",
+                box([near, left, bottom], [far, right, top], 0.002, along=2).shifted_uv(0.37 * k, 0.7 * k),
             )
     model.put(cladding)
 
@@ -210,7 +219,12 @@ def _lunette(model: Model) -> None:
                 (x, LUNETTE_Y, LUNETTE_Z), ring[0], ring[3]
             ]))  # fmt: skip
             for s0, s1 in ((LENGTH, LENGTH + WALL),):
-                p = [(s0, ring[1][1], ring[1][2]), (s1, ring[1][1], ring[1][2]), (s1, ring[2][1], ring[2][2]), (s0, ring[2][1], ring[2][2])]
+                p = [
+                    (s0, ring[1][1], ring[1][2]),
+                    (s1, ring[1][1], ring[1][2]),
+                    (s1, ring[2][1], ring[2][2]),
+                    (s0, ring[2][1], ring[2][2]),
+                ]
                 reveal.add("limewash", polygon(p))
         if k:
             bars.add("lead", beam((x, LUNETTE_Y - inner_r * np.cos(a), LUNETTE_Z + inner_r * np.sin(a)),
@@ -218,8 +232,18 @@ def _lunette(model: Model) -> None:
     for r in (inner_r, LUNETTE_R - 0.02):
         arc = [(x, LUNETTE_Y - r * np.cos(g), LUNETTE_Z + r * np.sin(g)) for g in np.linspace(0, np.pi, 25)]
         bars.add("lead", tube(arc, 0.018, 6))
-    bars.add("lead", box([x - 0.03, LUNETTE_Y - LUNETTE_R, LUNETTE_Z - 0.02], [x + 0.03, LUNETTE_Y + LUNETTE_R, LUNETTE_Z + 0.03]))
-    sill = polygon([(LENGTH, 2.0, LUNETTE_Z), (LENGTH + WALL, 2.0, LUNETTE_Z), (LENGTH + WALL, 5.0, LUNETTE_Z), (LENGTH, 5.0, LUNETTE_Z)])
+    bars.add(
+        "lead",
+        box([x - 0.03, LUNETTE_Y - LUNETTE_R, LUNETTE_Z - 0.02], [x + 0.03, LUNETTE_Y + LUNETTE_R, LUNETTE_Z + 0.03]),
+    )
+    sill = polygon(
+        [
+            (LENGTH, 2.0, LUNETTE_Z),
+            (LENGTH + WALL, 2.0, LUNETTE_Z),
+            (LENGTH + WALL, 5.0, LUNETTE_Z),
+            (LENGTH, 5.0, LUNETTE_Z),
+        ]
+    )
     reveal.add("limewash", sill)
     for thing in (panes, bars, reveal):
         model.put(thing)
@@ -240,7 +264,9 @@ def _floor(model: Model, rng: np.random.Generator) -> None:
             a, b = max(x, 0.0), min(x + length, LENGTH)
             if b - a > 0.05:
                 top = rng.uniform(-0.0008, 0.0008)
-                made = box([a + 0.0008, y + 0.0008, -0.03], [b - 0.0008, min(y + width, WIDTH) - 0.0008, top], 0.0018, along=0)
+                made = box(
+                    [a + 0.0008, y + 0.0008, -0.03], [b - 0.0008, min(y + width, WIDTH) - 0.0008, top], 0.0018, along=0
+                )
                 boards.add(rng.choice(["floor oak", "floor oak, pale", "floor oak, dark"], p=[0.5, 0.3, 0.2]),
                            made.shifted_uv(*rng.uniform(0, 5, 2)))  # fmt: skip
             x += length
@@ -257,6 +283,7 @@ def _roof(model: Model, rng: np.random.Generator) -> None:
     run = (HALF - low) / np.cos(angle)
     course, gauge = 0.24, 0.30
     for side in (-1, 1):
+
         def at(s: float, x: float, up: float, side: int = side) -> tuple[float, float, float]:
             """A point s metres down the slope from the ridge, raised by `up`."""
             return (x, HALF + side * s * np.cos(angle), RIDGE - s * np.sin(angle) + up)
@@ -274,7 +301,7 @@ def _roof(model: Model, rng: np.random.Generator) -> None:
         for x, out in ((x0, -1), (x1, 1)):
             p = [at(0, x, 0), at(run, x, 0), at(run, x, lift), at(0, x, lift)]
             under.add("weathered timber", polygon(p if (side > 0) == (out < 0) else p[::-1]))
-        for k, s in enumerate(np.arange(0.02, run, course)):
+        for s in np.arange(0.02, run, course):
             x = x0 - rng.uniform(0, gauge)
             while x < x1:
                 w = gauge * rng.uniform(0.75, 1.2)
@@ -298,7 +325,9 @@ def _roof(model: Model, rng: np.random.Generator) -> None:
         gutter_y, gutter_z = at(run + 0.07, 0, -0.02)[1:]
         under.add("lead", tube([(x0, gutter_y, gutter_z), (x1, gutter_y, gutter_z)], 0.062, 12))
     for x in np.arange(x0, x1 - 0.3, 0.45):
-        top.add("slate", box([x, HALF - 0.14, RIDGE + lift - 0.05], [x + 0.44, HALF + 0.14, RIDGE + lift + 0.055], 0.03))
+        top.add(
+            "slate", box([x, HALF - 0.14, RIDGE + lift - 0.05], [x + 0.44, HALF + 0.14, RIDGE + lift + 0.055], 0.03)
+        )
     model.put(under)
     model.put(top)
     chimney = Thing("chimney").add("rubble", box([11.2, 2.6, 6.0], [12.2, 3.4, 9.5]))
@@ -309,7 +338,9 @@ def _roof(model: Model, rng: np.random.Generator) -> None:
 def _timbers(model: Model) -> None:
     timbers = Thing("roof timbers")
     for k, x in enumerate((3.42, 6.47, 9.52, 12.57)):
-        timbers.add("old oak", box([x - 0.11, -0.2, 4.28], [x + 0.11, WIDTH + 0.2, 4.56], 0.012, along=1).shifted_uv(k, k * 0.7))
+        timbers.add(
+            "old oak", box([x - 0.11, -0.2, 4.28], [x + 0.11, WIDTH + 0.2, 4.56], 0.012, along=1).shifted_uv(k, k * 0.7)
+        )
         timbers.add("old oak", box([x - 0.09, HALF - 0.09, 4.56], [x + 0.09, HALF + 0.09, RIDGE - 0.1], 0.01, along=2))
         for side in (-1, 1):
             a = (x, HALF + side * (HALF + 0.1), EAVES - 0.12)
@@ -336,12 +367,31 @@ def _stair(model: Model) -> None:
     for k in range(count):
         y, z = y0 + k * going, (k + 1) * rise
         stair.add("oak", box([x0, y - 0.02, z - 0.04], [x1, y + going, z], 0.005).shifted_uv(0.3 * k, 0.4 * k))
-        stair.add("limewash", polygon([(x0 + 0.02, y, z - rise), (x1, y, z - rise), (x1, y, z - 0.04), (x0 + 0.02, y, z - 0.04)]))
-        stair.add("limewash", polygon([(x0 + 0.02, y + going, 0), (x0 + 0.02, y, 0), (x0 + 0.02, y, z - 0.04), (x0 + 0.02, y + going, z - 0.04)]))
+        stair.add(
+            "limewash",
+            polygon([(x0 + 0.02, y, z - rise), (x1, y, z - rise), (x1, y, z - 0.04), (x0 + 0.02, y, z - 0.04)]),
+        )
+        stair.add(
+            "limewash",
+            polygon(
+                [
+                    (x0 + 0.02, y + going, 0),
+                    (x0 + 0.02, y, 0),
+                    (x0 + 0.02, y, z - 0.04),
+                    (x0 + 0.02, y + going, z - 0.04),
+                ]
+            ),
+        )
     end, top = y0 + count * going, count * rise
     stair.add("oak", box([x0 - 0.9, end, top - 0.05], [LENGTH, WIDTH, top], 0.004))
-    stair.add("limewash", polygon([(x0 - 0.9, WIDTH, 0), (x0 - 0.9, end, 0), (x0 - 0.9, end, top - 0.05), (x0 - 0.9, WIDTH, top - 0.05)]))
-    stair.add("limewash", polygon([(x0 - 0.9, end, 0), (LENGTH, end, 0), (LENGTH, end, top - 0.05), (x0 - 0.9, end, top - 0.05)]))
+    stair.add(
+        "limewash",
+        polygon([(x0 - 0.9, WIDTH, 0), (x0 - 0.9, end, 0), (x0 - 0.9, end, top - 0.05), (x0 - 0.9, WIDTH, top - 0.05)]),
+    )
+    stair.add(
+        "limewash",
+        polygon([(x0 - 0.9, end, 0), (LENGTH, end, 0), (LENGTH, end, top - 0.05), (x0 - 0.9, end, top - 0.05)]),
+    )
     rails = Thing("stair rail")
     for k in range(count):
         y, z = y0 + (k + 0.5) * going, (k + 1) * rise
@@ -373,7 +423,9 @@ def _terrace(model: Model, rng: np.random.Generator) -> None:
                       .shifted_uv(*rng.uniform(0, 4, 2)))  # fmt: skip
             x += w
         y -= depth
-    slabs.add("gravel", polygon([(-1.2, -5.6, -0.035), (18.5, -5.6, -0.035), (18.5, -0.6, -0.035), (-1.2, -0.6, -0.035)]))
+    slabs.add(
+        "gravel", polygon([(-1.2, -5.6, -0.035), (18.5, -5.6, -0.035), (18.5, -0.6, -0.035), (-1.2, -0.6, -0.035)])
+    )
     model.put(slabs)
     edge = Thing("terrace edge")
     x = -1.1
@@ -385,12 +437,25 @@ def _terrace(model: Model, rng: np.random.Generator) -> None:
     model.put(edge)
     bench = Thing("bench")
     for k in range(4):
-        bench.add("weathered timber", box([-0.9, -0.22 + 0.115 * k, 0.41], [0.9, -0.12 + 0.115 * k, 0.45], 0.006, along=0).shifted_uv(k, 0.4 * k))
+        bench.add(
+            "weathered timber",
+            box([-0.9, -0.22 + 0.115 * k, 0.41], [0.9, -0.12 + 0.115 * k, 0.45], 0.006, along=0).shifted_uv(k, 0.4 * k),
+        )
     for x in (-0.75, 0.65):
         bench.add("dressed stone", box([x, -0.2, -0.02], [x + 0.1, 0.2, 0.41], 0.008))
     model.put(bench, at=[place((4.9, -1.05, 0.0)), place((8.0, -1.05, 0.0)), place((11.0, -3.6, 0.0), 8)])
     pots = Thing("pots")
-    profile = [(0.0, 0.0), (0.16, 0.0), (0.2, 0.16), (0.24, 0.36), (0.26, 0.37), (0.26, 0.42), (0.225, 0.42), (0.2, 0.36), (0.0, 0.36)]
+    profile = [
+        (0.0, 0.0),
+        (0.16, 0.0),
+        (0.2, 0.16),
+        (0.24, 0.36),
+        (0.26, 0.37),
+        (0.26, 0.42),
+        (0.225, 0.42),
+        (0.2, 0.36),
+        (0.0, 0.36),
+    ]
     pots.add("terracotta", lathe(profile, 24))
     model.put(pots, at=[place((x, -0.95, -0.02), 30 * k) for k, x in enumerate((0.4, 3.45, 6.5, 9.5, 12.75, 15.45))])
 
@@ -402,16 +467,30 @@ def _wheel(model: Model) -> None:
     for k in range(count):
         a, b = 2 * np.pi * k / count, 2 * np.pi * (k + 1) / count
         for x in (-half, half):
-            wheel.add("wet timber", beam((x, r * np.cos(a), r * np.sin(a)), (x, r * np.cos(b), r * np.sin(b)), 0.07, 0.24))
+            wheel.add(
+                "wet timber", beam((x, r * np.cos(a), r * np.sin(a)), (x, r * np.cos(b), r * np.sin(b)), 0.07, 0.24)
+            )
         inner = 0.82
-        wheel.add("wet timber", beam((0, inner * r * np.cos(a + 0.14), inner * r * np.sin(a + 0.14)), (0, 1.03 * r * np.cos(a), 1.03 * r * np.sin(a)), 2 * half, 0.03))
+        wheel.add(
+            "wet timber",
+            beam(
+                (0, inner * r * np.cos(a + 0.14), inner * r * np.sin(a + 0.14)),
+                (0, 1.03 * r * np.cos(a), 1.03 * r * np.sin(a)),
+                2 * half,
+                0.03,
+            ),
+        )
         if k % 3 == 0:
             for x in (-half, half):
                 wheel.add("wet timber", beam((x, 0, 0), (x, 0.95 * r * np.cos(a), 0.95 * r * np.sin(a)), 0.08, 0.1))
     wheel.add("wet timber", tube([(-0.85, 0, 0), (1.2, 0, 0)], 0.14, 10))
     model.put(wheel, at=[place((-1.75, 3.5, 1.15))])
     trough = Thing("trough")
-    for low, high in (([-2.15, 3.3, 3.14], [-1.35, 22.0, 3.19]), ([-2.2, 3.3, 3.14], [-2.15, 22.0, 3.55]), ([-1.35, 3.3, 3.14], [-1.3, 22.0, 3.55])):
+    for low, high in (
+        ([-2.15, 3.3, 3.14], [-1.35, 22.0, 3.19]),
+        ([-2.2, 3.3, 3.14], [-2.15, 22.0, 3.55]),
+        ([-1.35, 3.3, 3.14], [-1.3, 22.0, 3.55]),
+    ):
         trough.add("weathered timber", box(low, high, 0.004, along=1))
     for y in np.arange(6.0, 22.0, 3.2):
         for x in (-2.25, -1.4):

@@ -28,7 +28,9 @@ def _shelves(model: Model) -> None:
     top = 0.1 + LEVELS * SPACING
     for k in range(BAYS + 1):
         x = SHELF_X0 + k * BAY
-        shelves.add("oak", box([x - 0.016, front, 0], [x + 0.016, back, top], 0.002, along=2).shifted_uv(0.41 * k, 0.9 * k))
+        shelves.add(
+            "oak", box([x - 0.016, front, 0], [x + 0.016, back, top], 0.002, along=2).shifted_uv(0.41 * k, 0.9 * k)
+        )
     for bay in range(BAYS):
         x = SHELF_X0 + bay * BAY
         for level in range(LEVELS + 1):
@@ -36,7 +38,17 @@ def _shelves(model: Model) -> None:
             shelves.add("oak", box([x + 0.016, front + 0.004, z - 0.026], [x + BAY - 0.016, back, z], 0.002, along=0)
                         .shifted_uv(0.23 * level + bay, 0.7 * level))  # fmt: skip
     end = SHELF_X0 + BAYS * BAY
-    shelves.add("old oak", polygon([(SHELF_X0, back - 0.004, 0), (end, back - 0.004, 0), (end, back - 0.004, top), (SHELF_X0, back - 0.004, top)]))
+    shelves.add(
+        "old oak",
+        polygon(
+            [
+                (SHELF_X0, back - 0.004, 0),
+                (end, back - 0.004, 0),
+                (end, back - 0.004, top),
+                (SHELF_X0, back - 0.004, top),
+            ]
+        ),
+    )
     shelves.add("oak", box([SHELF_X0 - 0.03, front + 0.02, 0], [end + 0.03, front + 0.035, 0.075], 0.002))
     shelves.add("oak", box([SHELF_X0 - 0.05, front - 0.26, top], [end + 0.05, back, top + 0.05], 0.006))
     ladder = Thing("ladder")
@@ -44,7 +56,9 @@ def _shelves(model: Model) -> None:
         ladder.add("oak", beam((7.6 + side, front - 0.72, 0.0), (7.6 + side, front - 0.02, 2.6), 0.03, 0.055, 0.004))
     for k in range(1, 9):
         t = k / 9
-        ladder.add("oak", tube([(7.39, front - 0.72 + 0.70 * t, 2.6 * t), (7.81, front - 0.72 + 0.70 * t, 2.6 * t)], 0.014, 8))
+        ladder.add(
+            "oak", tube([(7.39, front - 0.72 + 0.70 * t, 2.6 * t), (7.81, front - 0.72 + 0.70 * t, 2.6 * t)], 0.014, 8)
+        )
     ladder.add("brass", tube([(SHELF_X0, front - 0.03, 2.62), (end, front - 0.03, 2.62)], 0.011, 8))
     model.put(shelves)
     model.put(ladder)
@@ -84,10 +98,19 @@ def _books(model: Model, rng: np.random.Generator) -> None:
                 shape = _book(rng, thick, high, deep)
                 if rng.random() < 0.04:
                     lean = rng.uniform(6, 13)
-                    shape = shape.turned(-lean, "y").moved([high * np.sin(np.radians(lean)) * 0 + 0.0, 0, thick * np.sin(np.radians(lean))])
+                    shape = shape.turned(-lean, "y").moved(
+                        [high * np.sin(np.radians(lean)) * 0 + 0.0, 0, thick * np.sin(np.radians(lean))]
+                    )
                     x += high * np.sin(np.radians(lean)) * 0.15
                 books.add("book cloth", shape.moved([x, y, z]))
-                pages.add("paper", box([x + 0.003, y + 0.006, z + 0.003], [x + thick - 0.003, y + deep - 0.004, z + high + 0.0006], faces="Z"))
+                pages.add(
+                    "paper",
+                    box(
+                        [x + 0.003, y + 0.006, z + 0.003],
+                        [x + thick - 0.003, y + deep - 0.004, z + high + 0.0006],
+                        faces="Z",
+                    ),
+                )
                 x += thick + rng.uniform(0.0006, 0.002)
                 if rng.random() < 0.02:
                     x += rng.uniform(0.04, 0.16)
@@ -101,7 +124,10 @@ def _tables(model: Model, rng: np.random.Generator) -> None:
     boards = 5
     for k in range(boards):
         y0, y1 = -b + TABLE_WIDTH * k / boards, -b + TABLE_WIDTH * (k + 1) / boards
-        table.add("table oak", box([-a, y0 + 0.0006, h - 0.036], [a, y1 - 0.0006, h], 0.003, along=0).shifted_uv(0.37 * k + 0.1, 1.3 * k))
+        table.add(
+            "table oak",
+            box([-a, y0 + 0.0006, h - 0.036], [a, y1 - 0.0006, h], 0.003, along=0).shifted_uv(0.37 * k + 0.1, 1.3 * k),
+        )
     for x in (-a + 0.12, a - 0.12):
         for y in (-b + 0.1, b - 0.1):
             table.add("table oak", box([x - 0.035, y - 0.035, 0], [x + 0.035, y + 0.035, h - 0.036], 0.006, along=2))
@@ -139,14 +165,22 @@ def _armchair(model: Model) -> None:
     chair.add("wool", box([-0.42, -0.36, 0.14], [-0.3, 0.34, 0.60], 0.045))
     chair.add("wool", box([0.3, -0.36, 0.14], [0.42, 0.34, 0.60], 0.045))
     chair.add("wool", box([-0.36, -0.12, 0.0], [0.36, 0.06, 0.62], 0.05).turned(12, "x").moved([0, -0.26, 0.3]))
-    chair.add("wool, pale", box([-0.2, -0.05, 0.0], [0.2, 0.06, 0.34], 0.045).turned(16, "x").moved([0.02, -0.14, 0.44]))
+    chair.add(
+        "wool, pale", box([-0.2, -0.05, 0.0], [0.2, 0.06, 0.34], 0.045).turned(16, "x").moved([0.02, -0.14, 0.44])
+    )
     for x in (-0.34, 0.34):
         for y in (-0.3, 0.28):
             chair.add("chair oak", beam((x, y, 0.0), (x, y, 0.16), 0.04, 0.04, 0.004))
     model.put(chair, at=[place((1.75, 0.95, 0), -52), place((3.0, 0.62, 0), 20)])
     side = Thing("side table")
-    side.add("table oak", lathe([(0, 0.5), (0.235, 0.5), (0.24, 0.506), (0.24, 0.52), (0.235, 0.526), (0, 0.526)], 32, False))
-    side.add("blackened steel", tube([(0, 0, 0), (0, 0, 0.5)], 0.016, 10), lathe([(0.17, 0.0), (0.17, 0.008), (0, 0.012)], 24))
+    side.add(
+        "table oak", lathe([(0, 0.5), (0.235, 0.5), (0.24, 0.506), (0.24, 0.52), (0.235, 0.526), (0, 0.526)], 32, False)
+    )
+    side.add(
+        "blackened steel",
+        tube([(0, 0, 0), (0, 0, 0.5)], 0.016, 10),
+        lathe([(0.17, 0.0), (0.17, 0.008), (0, 0.012)], 24),
+    )
     model.put(side, at=[place((2.42, 0.5, 0))])
     rug = Thing("rug").add("rug", box([1.1, 0.3, 0.0], [3.5, 1.75, 0.012], 0.004))
     model.put(rug)
@@ -156,7 +190,11 @@ def _small_things(model: Model, rng: np.random.Generator) -> None:
     things = Thing("table things")
     for x, y in TABLES:
         for _ in range(2):  # open books
-            bx, by, turn = x + rng.uniform(-1.1, 1.1), y + rng.choice([-0.25, 0.25]) + rng.normal(0, 0.03), rng.uniform(-25, 25)
+            bx, by, turn = (
+                x + rng.uniform(-1.1, 1.1),
+                y + rng.choice([-0.25, 0.25]) + rng.normal(0, 0.03),
+                rng.uniform(-25, 25),
+            )
             steps = np.linspace(0, 0.155, 7)
             bulge = 0.012 + 0.012 * np.sin(np.pi * np.minimum(steps / 0.155 * 1.15, 1))
             for sign in (-1, 1):
@@ -176,7 +214,17 @@ def _small_things(model: Model, rng: np.random.Generator) -> None:
             height += t
     cup = [(0.0, 0.0), (0.028, 0.0), (0.036, 0.02), (0.042, 0.085), (0.039, 0.085), (0.033, 0.02), (0.0, 0.012)]
     things.add("glaze", lathe(cup, 24).moved([5.05, 2.1, TABLE_HEIGHT]), lathe(cup, 24).moved([2.46, 0.44, 0.526]))
-    vase = [(0, 0), (0.05, 0), (0.085, 0.06), (0.075, 0.14), (0.035, 0.2), (0.045, 0.23), (0.038, 0.23), (0.028, 0.2), (0, 0.19)]
+    vase = [
+        (0, 0),
+        (0.05, 0),
+        (0.085, 0.06),
+        (0.075, 0.14),
+        (0.035, 0.2),
+        (0.045, 0.23),
+        (0.038, 0.23),
+        (0.028, 0.2),
+        (0, 0.19),
+    ]
     things.add("glaze, dark", lathe(vase, 28).moved([7.9, 2.38, TABLE_HEIGHT]))
     for _ in range(9):
         lean = rng.normal(0, 0.09, 2)

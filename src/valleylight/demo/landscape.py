@@ -73,7 +73,9 @@ def ground_height(x, y):  # type: ignore[no-untyped-def]
 
 def build(model: Model) -> None:
     fine = np.concatenate([np.arange(-36, 46.01, 0.55)])
-    near = heightfield(fine, np.arange(-42, 42.01, 0.55), ground_height(*np.meshgrid(fine, np.arange(-42, 42.01, 0.55))))
+    near = heightfield(
+        fine, np.arange(-42, 42.01, 0.55), ground_height(*np.meshgrid(fine, np.arange(-42, 42.01, 0.55)))
+    )
     u = np.linspace(-1, 1, 181)
     wide = np.sign(u) * (np.abs(u) * 55 + np.abs(u) ** 4 * 2400)
     far_x, far_y = wide + 8, wide
@@ -96,7 +98,9 @@ def build(model: Model) -> None:
     cx, cy, a, b = POND
     water = Thing("pond").add("pond water", polygon([(cx - a * 1.2, cy - b * 1.25, WATER), (cx + a * 1.2, cy - b * 1.25, WATER),
                                                      (cx + a * 1.2, cy + b * 1.0, WATER), (cx - a * 1.2, cy + b * 1.0, WATER)]))  # fmt: skip
-    water.add("pond water", polygon([(-2.6, -6.2, WATER), (-0.95, -6.2, WATER), (-0.95, 6.2, WATER), (-2.6, 6.2, WATER)]))
+    water.add(
+        "pond water", polygon([(-2.6, -6.2, WATER), (-0.95, -6.2, WATER), (-0.95, 6.2, WATER), (-2.6, 6.2, WATER)])
+    )
     model.put(water)
     _snow_on_things(model)
 
@@ -109,7 +113,10 @@ def _snow_on_things(model: Model) -> None:
     s = np.linspace(0.06, 5.95, 50)
     cos, sin = 1 / np.hypot(1, SLOPE), SLOPE / np.hypot(1, SLOPE)
     lump = noise((len(s), len(x)), (5, 12), 31, 4)
-    edge = np.minimum(np.minimum((s - 0.0) / 0.2, (5.95 - s) / 0.1)[:, None], np.minimum((x + 1.0) / 0.1, (LENGTH + 1.0 - x) / 0.1)[None])
+    edge = np.minimum(
+        np.minimum((s - 0.0) / 0.2, (5.95 - s) / 0.1)[:, None],
+        np.minimum((x + 1.0) / 0.1, (LENGTH + 1.0 - x) / 0.1)[None],
+    )
     thick = (0.13 + 0.035 * lump) * np.clip(edge, 0, 1) ** 0.5 + 0.035
     for side in (-1, 1):
         flat = heightfield(x, s * cos, thick)

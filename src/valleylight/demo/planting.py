@@ -22,14 +22,18 @@ def _leaves(rng: np.random.Generator, tips: Array, each: int, spread: float, siz
     along /= np.linalg.norm(along, axis=1, keepdims=True)
     across = np.cross(normal, along)
     s = size * rng.uniform(0.7, 1.3, (n, 1))
-    p = np.stack([centre - along * s * 0.5, centre + across * s * 0.3, centre + along * s * 0.6, centre - across * s * 0.3], 1)
+    p = np.stack(
+        [centre - along * s * 0.5, centre + across * s * 0.3, centre + along * s * 0.6, centre - across * s * 0.3], 1
+    )
     k = np.arange(n)[:, None] * 4
     triangles = np.concatenate([k + [0, 1, 2], k + [0, 2, 3]])
     tone = np.repeat(rng.uniform(0, 1, (n, 1)), 4, 0)
     return Shape(p.reshape(-1, 3), np.repeat(normal, 4, 0), np.column_stack([tone, np.zeros(len(tone))]), triangles)
 
 
-def _tree(rng: np.random.Generator, height: float, trunk: float, rise: float, spread: float, levels: int) -> tuple[Shape, Array]:
+def _tree(
+    rng: np.random.Generator, height: float, trunk: float, rise: float, spread: float, levels: int
+) -> tuple[Shape, Array]:
     """Trunk and branches as tubes, and the tips that carry leaves."""
     parts: list[Shape] = []
     tips: list[Array] = []
@@ -42,7 +46,9 @@ def _tree(rng: np.random.Generator, height: float, trunk: float, rise: float, sp
             d /= np.linalg.norm(d)
             points.append(points[-1] + d * length / count)
         path = np.array(points)
-        parts.append(tube(path, np.linspace(radius, radius * 0.45, len(path)), 8 if level == 0 else 5 if level == 1 else 4))
+        parts.append(
+            tube(path, np.linspace(radius, radius * 0.45, len(path)), 8 if level == 0 else 5 if level == 1 else 4)
+        )
         if level >= levels:
             tips.extend(path[2:])
             return
@@ -75,7 +81,14 @@ def _conifer(rng: np.random.Generator) -> Shape:
         n = np.concatenate([[[0, 0, 1]], np.column_stack([np.cos(a), np.sin(a), np.full(sides, 0.5)])])
         n /= np.linalg.norm(n, axis=1, keepdims=True)
         j = np.arange(sides)
-        parts.append(Shape(p, n, np.zeros((sides + 1, 2)) + rng.uniform(0, 1), np.column_stack([np.zeros(sides, int), 1 + j, 1 + (j + 1) % sides])))
+        parts.append(
+            Shape(
+                p,
+                n,
+                np.zeros((sides + 1, 2)) + rng.uniform(0, 1),
+                np.column_stack([np.zeros(sides, int), 1 + j, 1 + (j + 1) % sides]),
+            )
+        )
     return join(parts)
 
 
@@ -109,21 +122,34 @@ def build(model: Model) -> None:
     kinds = [(9.5, 0.20, 0.7, 1.0, 2), (11.0, 0.13, 1.0, 0.62, 2), (7.0, 0.13, 0.5, 1.15, 2)]
     for number, (height, trunk, rise, spread, levels) in enumerate(kinds):
         wood, tips = _tree(rng, height, trunk, rise, spread, levels)
-        at = [place((x, y, ground_height(x, y) - 0.05), 77.0 * k, s) for k, (kind, x, y, s) in enumerate(TREES) if kind == number]
+        at = [
+            place((x, y, ground_height(x, y) - 0.05), 77.0 * k, s)
+            for k, (kind, x, y, s) in enumerate(TREES)
+            if kind == number
+        ]
         model.put(Thing(f"tree {number} wood").add("bark, pale" if number == 1 else "bark", wood), at=at)
         each = int(15_000 / len(tips))
         leaves = _leaves(rng, tips, each, 0.34, 0.125)
         model.put(Thing(f"tree {number} leaves").add("leaf", leaves), "summer planting", at)
         fewer = _leaves(rng, tips, int(each * 0.6), 0.36, 0.125)
-        model.put(Thing(f"tree {number} autumn leaves").add(("leaf, rust", "leaf, gold", "leaf, amber")[number], fewer), "autumn planting", at)
+        model.put(
+            Thing(f"tree {number} autumn leaves").add(("leaf, rust", "leaf, gold", "leaf, amber")[number], fewer),
+            "autumn planting",
+            at,
+        )
 
     shrub_wood, tips = _tree(rng, 1.1, 0.02, 0.5, 1.1, 2)
     shrub = _leaves(rng, tips, 26, 0.10, 0.05)
     in_pots = [place((x, -0.95, 0.32), 50 * k, 0.55) for k, x in enumerate((0.4, 3.45, 6.5, 9.5, 12.75, 15.45))]
-    around = []
+    around: list[Array] = []
     while len(around) < 34:
         x, y = rng.uniform(-16, 32), rng.uniform(-22, 20)
-        if not near_building(x, y, 1.2) and not in_pond(x, y, 1.12) and np.hypot(x - 24.5, y + 18.2) > 9 and np.hypot(x + 12.6, y + 7.4) > 5:
+        if (
+            not near_building(x, y, 1.2)
+            and not in_pond(x, y, 1.12)
+            and np.hypot(x - 24.5, y + 18.2) > 9
+            and np.hypot(x + 12.6, y + 7.4) > 5
+        ):
             around.append(place((x, y, ground_height(x, y) - 0.05), rng.uniform(0, 360), rng.uniform(0.7, 1.6)))
     model.put(Thing("shrub wood").add("bark", shrub_wood), at=in_pots + around)
     model.put(Thing("shrub leaves").add("leaf, dark", shrub), "summer planting", in_pots + around)
@@ -131,7 +157,7 @@ def build(model: Model) -> None:
 
     spruce = Thing("spruce").add("needles", _conifer(rng))
     snowy = Thing("spruce under snow").add("needles, snow", _conifer(rng))
-    far = []
+    far: list[Array] = []
     while len(far) < 7000:
         x, y = rng.normal(8, 230), rng.normal(0, 210)
         d = np.hypot(x - 8, y)
@@ -163,6 +189,8 @@ def build(model: Model) -> None:
         x, y = rng.uniform(-7, 24), rng.uniform(-20.5, -5.0)
         if in_pond(x, y, 1.1) and y < -5.4:
             size = float(np.clip(rng.lognormal(-1.7, 0.55), 0.06, 0.8))
-            where[int(rng.integers(4))].append(place((x, y, ground_height(x, y) + 0.08 * size), rng.uniform(0, 360), size))
+            where[int(rng.integers(4))].append(
+                place((x, y, ground_height(x, y) + 0.08 * size), rng.uniform(0, 360), size)
+            )
     for thing, at in zip(stones, where, strict=True):
         model.put(thing, at=at)

@@ -95,7 +95,9 @@ CATALOGUE = [
 
 def photometry(luminaire: Luminaire) -> Photometry:
     """The luminaire's distribution at its flux."""
-    gamma = np.unique(np.concatenate([np.arange(0, 90, 1.0 if luminaire.body == "downlight" else 2.5), np.arange(90, 180.1, 5.0)]))
+    gamma = np.unique(
+        np.concatenate([np.arange(0, 90, 1.0 if luminaire.body == "downlight" else 2.5), np.arange(90, 180.1, 5.0)])
+    )
     c = np.zeros(1) if luminaire.rotational else np.arange(0, 360.1, 10.0)
     table = np.asarray(luminaire.shape(c[:, None], gamma[None, :]) * np.ones((len(c), len(gamma))), float)
     table[-1] = table[0]

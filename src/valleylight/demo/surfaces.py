@@ -25,18 +25,56 @@ def add_surfaces(model: Model) -> None:
     old = t.wood(21, (74, 50, 32), (132, 96, 62))
     weathered = t.wood(22, (88, 84, 78), (150, 144, 134))
     slate = t.slate(9)
-    add(Surface("limewash", (0.97, 0.97, 0.97), 0.95, specular=0.3, texture=lime, relief=lime_relief, relief_scale=0.5, texture_m=2.4))
+    add(
+        Surface(
+            "limewash",
+            (0.97, 0.97, 0.97),
+            0.95,
+            specular=0.3,
+            texture=lime,
+            relief=lime_relief,
+            relief_scale=0.5,
+            texture_m=2.4,
+        )
+    )
     add(Surface("rubble", (1, 1, 1), 0.92, specular=0.4, texture=stone, relief=stone_relief, texture_m=4.0))
-    add(Surface("dressed stone", (1.0, 0.98, 0.94), 0.85, specular=0.5, texture=flag, relief=flag_relief, relief_scale=0.6, texture_m=1.6))
-    add(Surface("flagstone", (0.92, 0.92, 0.92), 0.65, texture=flag, relief=flag_relief, relief_scale=0.8, texture_m=1.3))
-    add(Surface("flagstone, pale", (1, 0.99, 0.96), 0.7, texture=flag, relief=flag_relief, relief_scale=0.8, texture_m=1.7))
-    for name, tint in (("floor oak", (0.92, 0.88, 0.84)), ("floor oak, pale", (1, 0.98, 0.95)), ("floor oak, dark", (0.78, 0.74, 0.70))):
+    add(
+        Surface(
+            "dressed stone",
+            (1.0, 0.98, 0.94),
+            0.85,
+            specular=0.5,
+            texture=flag,
+            relief=flag_relief,
+            relief_scale=0.6,
+            texture_m=1.6,
+        )
+    )
+    add(
+        Surface(
+            "flagstone", (0.92, 0.92, 0.92), 0.65, texture=flag, relief=flag_relief, relief_scale=0.8, texture_m=1.3
+        )
+    )
+    add(
+        Surface(
+            "flagstone, pale", (1, 0.99, 0.96), 0.7, texture=flag, relief=flag_relief, relief_scale=0.8, texture_m=1.7
+        )
+    )
+    for name, tint in (
+        ("floor oak", (0.92, 0.88, 0.84)),
+        ("floor oak, pale", (1, 0.98, 0.95)),
+        ("floor oak, dark", (0.78, 0.74, 0.70)),
+    ):
         add(Surface(name, tint, 0.38, texture=oak, texture_m=1.1))
     add(Surface("oak", (0.86, 0.82, 0.78), 0.5, texture=oak, texture_m=1.0))
     add(Surface("table oak", (0.82, 0.74, 0.66), 0.3, texture=oak, texture_m=1.2))
     add(Surface("chair oak", (0.6, 0.5, 0.42), 0.4, texture=oak, texture_m=0.7))
     add(Surface("old oak", (0.95, 0.92, 0.9), 0.75, texture=old, texture_m=1.3))
-    add(Surface("ceiling boards", (1, 0.97, 0.92), 0.7, texture=t.wood(23, (148, 112, 76), (206, 170, 126)), texture_m=1.6))
+    add(
+        Surface(
+            "ceiling boards", (1, 0.97, 0.92), 0.7, texture=t.wood(23, (148, 112, 76), (206, 170, 126)), texture_m=1.6
+        )
+    )
     add(Surface("weathered timber", (0.9, 0.9, 0.9), 0.85, specular=0.5, texture=weathered, texture_m=1.0))
     add(Surface("wet timber", (0.34, 0.32, 0.29), 0.35, texture=weathered, texture_m=1.0))
     add(Surface("painted timber", (0.10, 0.115, 0.105), 0.45))
@@ -63,7 +101,18 @@ def add_surfaces(model: Model) -> None:
     for name, tint in (("amber glass", (0.90, 0.56, 0.16)), ("pale glass", (0.88, 0.90, 0.80)), ("blue glass", (0.22, 0.42, 0.70)),
                        ("green glass", (0.30, 0.62, 0.34)), ("rose glass", (0.80, 0.34, 0.34))):  # fmt: skip
         add(Surface(name, tint, 0.0, transmission=1.0))
-    add(Surface("pond water", (0.50, 0.62, 0.58), 0.0, index=1.33, transmission=1.0, relief=t.ripples(12), relief_scale=0.16, texture_m=8.0))
+    add(
+        Surface(
+            "pond water",
+            (0.50, 0.62, 0.58),
+            0.0,
+            index=1.33,
+            transmission=1.0,
+            relief=t.ripples(12),
+            relief_scale=0.16,
+            texture_m=8.0,
+        )
+    )
     add(Surface("meadow", (1, 1, 1), 0.95, specular=0.2, texture=t.meadow(13, True), texture_m=7.0))
     add(Surface("meadow, autumn", (1, 1, 1), 0.95, specular=0.2, texture=t.meadow(14, False), texture_m=7.0))
     for name, season in (("hillside", "summer"), ("hillside, autumn", "autumn"), ("hillside, winter", "winter")):

@@ -86,17 +86,17 @@ def _views() -> tuple[View, ...]:
             JUNE: _lens(june), OCTOBER: _lens(october), WINTER: _lens(winter, 5.6, 400), NIGHT: _lens(night, 5.6, 400)
         }  # fmt: skip
 
-    looks = {JUNE: "sunlit-room", OCTOBER: "overcast", WINTER: "dusk", NIGHT: "dusk"}
-    outside = {**looks, JUNE: "bright-day"}
+    looks = {JUNE: "sunlit-room", OCTOBER: "overcast-room", WINTER: "lamplit-room", NIGHT: "lamplit-room"}
+    outside = {JUNE: "bright-day", OCTOBER: "overcast", WINTER: "dusk", NIGHT: "dusk"}
     return (
         View(key="long-view", name="Reading room, long view", position=(0.75, 3.15, 1.5), target=(15.9, 4.05, 1.72),
-             focal_mm=20, lens=_lens(10.5), lens_at=inside(9.2, 6.8, 5.8, 5.3), look_at=looks),
+             focal_mm=20, lens=_lens(10.5), lens_at=inside(8.9, 6.7, 5.9, 5.6), look_at=looks),
         View(key="window-table", name="Window table", position=(9.6, 5.9, 1.4), target=(4.9, 0.4, 1.35), focal_mm=23,
-             lens=_lens(10.8), lens_at=inside(9.6, 7.2, 5.5, 4.9), look_at=looks),
+             lens=_lens(10.8), lens_at=inside(9.1, 7.0, 5.6, 5.3), look_at=looks),
         View(key="from-the-pond", name="Mill from the pond", position=(24.5, -18.2, 1.15), target=(7.6, 2.0, 3.5),
-             focal_mm=27, lens=_lens(14), lens_at=inside(13.4, 10.9, 4.4, 3.4), look_at=outside),
+             focal_mm=27, lens=_lens(14), lens_at=inside(13.3, 10.9, 4.4, 4.0), look_at=outside),
         View(key="from-the-lane", name="Wheel from the lane", position=(-12.6, -7.4, 1.6), target=(2.0, 3.2, 3.3),
-             focal_mm=26, lens=_lens(13.8), lens_at=inside(13.2, 10.7, 4.0, 3.2), look_at=outside),
+             focal_mm=26, lens=_lens(13.8), lens_at=inside(13.1, 10.7, 4.0, 3.8), look_at=outside),
     )  # fmt: skip
 
 
@@ -113,7 +113,7 @@ def _occasions() -> tuple[Occasion, ...]:
                  levels={**off, "Pendants": 60.0, "Shelf lines": 70.0, "Reading lamps": 80.0}),
         Occasion(key=WINTER, name="Winter dusk, snow", when=datetime(2026, 1, 12, 17, 20), sky=Sky(cie_type=12, turbidity=2.8),
                  season="winter", hidden_layers=winter, levels=dict.fromkeys(off, 100.0)),
-        Occasion(key=NIGHT, name="July night", when=datetime(2026, 7, 24, 22, 5), sky=Sky(cie_type=12, turbidity=2.6),
+        Occasion(key=NIGHT, name="July night", when=datetime(2026, 7, 24, 21, 42), sky=Sky(cie_type=12, turbidity=2.6),
                  hidden_layers=summer, levels={**dict.fromkeys(off, 100.0), "Downlights": 50.0}),
     )  # fmt: skip
 
@@ -121,7 +121,9 @@ def _occasions() -> tuple[Occasion, ...]:
 def _fixtures() -> tuple[Fixture, ...]:
     made: list[Fixture] = []
 
-    def add(kind: str, group: str, position: tuple[float, float, float], aim: tuple[float, float, float], turn: float = 0.0) -> None:
+    def add(
+        kind: str, group: str, position: tuple[float, float, float], aim: tuple[float, float, float], turn: float = 0.0
+    ) -> None:
         number = sum(f.kind == kind for f in made) + 1
         made.append(Fixture(key=f"{kind}-{number}", kind=kind, group=group, position=position, aim=aim, turn_deg=turn))
 
@@ -138,7 +140,7 @@ def _fixtures() -> tuple[Fixture, ...]:
     add("downlight-narrow", "Downlights", (12.57, 1.15, 4.27), (12.45, 1.1, 0.4))
     for y in (2.0, 3.5, 5.0):
         add("wall-washer", "Stair wall", (14.35, y, 4.2), (14.35, y, 0.0), -90.0)
-    for x, y in ((-5.2, -12.0), (-9.9, -3.0), (-5.2, 9.5), (-9.9, 18.0), (-5.2, 29.0)):
+    for x, y in ((-5.2, -12.0), (-9.9, 3.4), (-5.2, 9.5), (-9.9, 18.0), (-5.2, 29.0)):
         z = float(landscape.ground_height(x, y)) + 3.1
         add("lane-lantern", "Lane lanterns", (x, y, z), (x, y, z - 3.0))
     for x in (-0.75, 17.9):
@@ -148,7 +150,16 @@ def _fixtures() -> tuple[Fixture, ...]:
 
 
 def _looks() -> tuple[Look, ...]:
-    def look(key: str, name: str, kelvin: float, stops: float, contrast: float, saturation: float, bloom: float, tint: float = 0.0) -> Look:
+    def look(
+        key: str,
+        name: str,
+        kelvin: float,
+        stops: float,
+        contrast: float,
+        saturation: float,
+        bloom: float,
+        tint: float = 0.0,
+    ) -> Look:
         return Look(key=key, name=name, treatments=(
             Bloom(amount=bloom, radius_percent=3.0, on=bloom > 0), Exposure(stops=stops), WhiteBalance(kelvin=kelvin, tint=tint),
             ToneCurve(shoulder=0.8, toe=0.12, stops_above=4.5), Contrast(amount=contrast), Saturation(amount=saturation),
@@ -158,5 +169,7 @@ def _looks() -> tuple[Look, ...]:
         look("sunlit-room", "Sunlit room", 6000, 0.3, 0.12, 0.02, 0.05),
         look("bright-day", "Bright day", 5700, 0.2, 0.16, 0.04, 0.03),
         look("overcast", "Overcast", 5600, 0.2, 0.10, -0.04, 0.03),
-        look("dusk", "Dusk", 4300, 0.2, 0.12, 0.04, 0.08),
+        look("overcast-room", "Overcast, room", 4900, 0.3, 0.10, 0.0, 0.04),
+        look("lamplit-room", "Lamplit room", 3500, 0.0, 0.12, 0.02, 0.06),
+        look("dusk", "Dusk", 4300, 0.2, 0.12, 0.04, 0.06),
     )

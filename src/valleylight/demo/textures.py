@@ -58,7 +58,7 @@ def coloured(value: Array, stops: list[tuple[float, tuple[int, int, int]]]) -> A
     return np.dstack([np.interp(value, places, [s[1][c] for s in stops]) for c in range(3)])
 
 
-def to_bytes(picture: Array) -> NDArray[np.uint8]:
+def to_bytes(picture: NDArray[np.floating]) -> NDArray[np.uint8]:
     return np.asarray(np.clip(np.round(picture), 0, 255), np.uint8)
 
 
@@ -109,7 +109,9 @@ def rubble(seed: int, size: int = 2048) -> tuple[NDArray[np.uint8], NDArray[np.u
     body = np.clip(edge - 0.28, 0, 1)
     body = body * body * (3 - 2 * body)
     grain = noise((size, size), (24, 24), seed + 2, 6, 0.62)
-    palette = np.array([(118, 112, 102), (136, 128, 114), (104, 103, 101), (146, 134, 112), (124, 113, 98), (92, 94, 96)], float)
+    palette = np.array(
+        [(118, 112, 102), (136, 128, 114), (104, 103, 101), (146, 134, 112), (124, 113, 98), (92, 94, 96)], float
+    )
     tone = palette[rng.integers(0, len(palette), len(c))][stone] * (1 + rng.normal(0, 0.07, len(c))[stone])[..., None]
     tone = tone * (1 + 0.13 * grain[..., None])
     mortar = np.array([172, 164, 148.0]) * (1 + 0.08 * grain[..., None])

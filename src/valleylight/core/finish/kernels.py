@@ -75,7 +75,11 @@ def apply_rows(source, operations, result, first, last):
                 elif kind == SATURATION:
                     lum = 0.2126 * r + 0.7152 * g + 0.0722 * b
                     s = operations[k, 1]
-                    r, g, b = max(lum + s * (r - lum), 0.0), max(lum + s * (g - lum), 0.0), max(lum + s * (b - lum), 0.0)
+                    r, g, b = (
+                        max(lum + s * (r - lum), 0.0),
+                        max(lum + s * (g - lum), 0.0),
+                        max(lum + s * (b - lum), 0.0),
+                    )
             result[y, x, 0], result[y, x, 1], result[y, x, 2] = r, g, b
 
 

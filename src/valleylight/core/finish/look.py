@@ -153,10 +153,8 @@ def _bloom(picture: NDArray[np.float32], treatment: Bloom) -> NDArray[np.float32
     sigma = max(treatment.radius_percent / 100 * width / f / 2, 0.3)
     spread = np.zeros_like(small)
     for share, scale in ((0.5, 0.35), (0.3, 1.0), (0.2, 2.2)):
-        blurred = gaussian_filter1d(small, sigma * scale, axis=0, mode="nearest", truncate=2.5)
-        spread += np.float32(share) * gaussian_filter1d(blurred, sigma * scale, axis=1, mode="nearest", truncate=2.5)
+        blurred = gaussian_filter1d(small, sigma * scale, axis=0, mode="nearest", truncate=4.0)
+        spread += np.float32(share) * gaussian_filter1d(blurred, sigma * scale, axis=1, mode="nearest", truncate=4.0)
     result = np.empty_like(picture)
-    _in_bands(
-        kernels.mix_enlarged_rows, height, picture, np.ascontiguousarray(spread), float(treatment.amount), result
-    )
+    _in_bands(kernels.mix_enlarged_rows, height, picture, np.ascontiguousarray(spread), float(treatment.amount), result)
     return result

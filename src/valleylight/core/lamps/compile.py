@@ -37,9 +37,7 @@ class Lamps:
     openings: tuple[tuple[str, float, float], ...]
 
 
-NO_LAMPS = Lamps(
-    np.zeros((0, LAMP_WIDTH), np.float32), np.zeros((1, C_STEPS + 1, GAMMA_STEPS + 1), np.float32), (), ()
-)
+NO_LAMPS = Lamps(np.zeros((0, LAMP_WIDTH), np.float32), np.zeros((1, C_STEPS + 1, GAMMA_STEPS + 1), np.float32), (), ())
 
 
 def orientation(position: NDArray[np.float64], aim: NDArray[np.float64], turn_deg: float) -> NDArray[np.float64]:

@@ -63,9 +63,7 @@ def _width_in_plane(profile: Photometry, c_deg: float, share: float) -> float:
     return _crossing(theta, values, level, inside[-1], 1) - _crossing(theta, values, level, inside[0], -1)
 
 
-def _crossing(
-    theta: NDArray[np.float64], values: NDArray[np.float64], level: float, index: int, step: int
-) -> float:
+def _crossing(theta: NDArray[np.float64], values: NDArray[np.float64], level: float, index: int, step: int) -> float:
     """Angle at which the profile falls through `level` beyond `index`, by linear interpolation."""
     beyond = index + step
     if not 0 <= beyond < len(theta):

@@ -244,9 +244,7 @@ class Bloom(Part):
     radius_percent: float = Field(3.0, ge=0.1, le=20, description="Reach in percent of the picture's width")
 
 
-Treatment = Annotated[
-    Exposure | WhiteBalance | ToneCurve | Contrast | Saturation | Bloom, Field(discriminator="kind")
-]
+Treatment = Annotated[Exposure | WhiteBalance | ToneCurve | Contrast | Saturation | Bloom, Field(discriminator="kind")]
 
 
 class Look(Part):

@@ -105,7 +105,10 @@ def unit_colour_grid(sun_altitude_deg: float, turbidity: float) -> NDArray[np.fl
 
 
 def unit_colour(
-    altitude_rad: NDArray[np.float64], azimuth_from_sun_rad: NDArray[np.float64], sun_altitude_deg: float, turbidity: float
+    altitude_rad: NDArray[np.float64],
+    azimuth_from_sun_rad: NDArray[np.float64],
+    sun_altitude_deg: float,
+    turbidity: float,
 ) -> NDArray[np.float64]:
     """Linear RGB at luminance 1 in the given directions; shape (..., 3). Bilinear in the grid."""
     grid = unit_colour_grid(round(sun_altitude_deg, 2), round(turbidity, 2))

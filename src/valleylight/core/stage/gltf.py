@@ -224,11 +224,9 @@ class _Reader:
         needed = start + stride * (accessor.count - 1) + width * dtype.itemsize
         if accessor.count < 1 or needed > len(self._blob):
             raise InputError(f"accessor {index} reaches past the end of the data", place, _REMEDY)
-        raw = np.ndarray(
-            (accessor.count, width), dtype, self._blob, start, (stride, dtype.itemsize)
-        )
+        raw = np.ndarray((accessor.count, width), dtype, self._blob, start, (stride, dtype.itemsize))
         if accessor.normalized and dtype.kind in "iu":
-            return np.asarray(raw / np.iinfo(dtype).max, np.float32)
+            return np.asarray(raw / np.iinfo(str(dtype)).max, np.float32)
         return raw
 
 

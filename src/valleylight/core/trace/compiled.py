@@ -10,6 +10,17 @@ from numba import njit
 F = TypeVar("F", bound=Callable[..., Any])
 
 
+#: `_nrt`: kernels allocate nothing, so counting references to shared arrays would only make threads wait.
+_OPTIONS: dict[str, Any] = {
+    "cache": True,
+    "nogil": True,
+    "error_model": "numpy",
+    "fastmath": {"nsz", "arcp", "contract", "afn"},
+    "_nrt": False,
+}
+
+
 def kernel(function: F) -> F:
     """Compile with Numba; infinities and NaN keep their meaning, results do not depend on the thread."""
-    return njit(cache=True, nogil=True, error_model="numpy", fastmath={"nsz", "arcp", "contract", "afn"}, _nrt=False)(function)  # type: ignore[no-any-return]
+    compiled: F = njit(**_OPTIONS)(function)
+    return compiled

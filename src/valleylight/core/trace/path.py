@@ -67,7 +67,11 @@ def camera_ray(camera, x, y, width, height, lens_u, lens_v):
 @kernel
 def face_normal(t, k):
     """Cross product of the edges of triangle record k: its normal, twice its area long."""
-    return t[k, 4] * t[k, 8] - t[k, 5] * t[k, 7], t[k, 5] * t[k, 6] - t[k, 3] * t[k, 8], t[k, 3] * t[k, 7] - t[k, 4] * t[k, 6]
+    return (
+        t[k, 4] * t[k, 8] - t[k, 5] * t[k, 7],
+        t[k, 5] * t[k, 6] - t[k, 3] * t[k, 8],
+        t[k, 3] * t[k, 7] - t[k, 4] * t[k, 6],
+    )
 
 
 @kernel
@@ -181,7 +185,8 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                             w = 1.0
                             if density > 0.0:
                                 w = power_heuristic(
-                                    density, daylight.sky_density(scene.dome_density, scene.openings, px, py, pz, dx, dy, dz)
+                                    density,
+                                    daylight.sky_density(scene.dome_density, scene.openings, px, py, pz, dx, dy, dz),
                                 )
                             add(film, y, x, group_sky, tr * r * w, tg * g * w, tb * b * w, limit)
                         if sun_on and dx * sun[0] + dy * sun[1] + dz * sun[2] > sun[3]:
@@ -240,7 +245,6 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                         s = 1.0 / math.sqrt(nx * nx + ny * ny + nz * nz + 1e-30)
                         nx, ny, nz = nx * s, ny * s, nz * s
                     s = math.sqrt(gx * gx + gy * gy + gz * gz)
-                    area = 0.5 * s
                     s = 1.0 / (s + 1e-30)
                     gx, gy, gz = gx * s, gy * s, gz * s
                     facing = -(gx * dx + gy * dy + gz * dz)
@@ -262,7 +266,10 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                         panes += 1
                         if panes > MAX_PANES:
                             break
-                        pick = hash32(U32(pixel + U32(index) * U32(0x9E3779B9) + U32(panes * 7919 + bounce))) / 4294967296.0
+                        pick = (
+                            hash32(U32(pixel + U32(index) * U32(0x9E3779B9) + U32(panes * 7919 + bounce)))
+                            / 4294967296.0
+                        )
                         if pick < choice:
                             w = reflected / choice
                             alpha = scene.materials[m, ROUGH]
@@ -272,7 +279,12 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                                 t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
                                 ru, rv = scatter_square(index, pixel, 500 + panes)
                                 lx, ly, lz = surface.sample_visible_normal(
-                                    alpha, -(dx * t1x + dy * t1y + dz * t1z), -(dx * t2x + dy * t2y + dz * t2z), ci, ru, rv
+                                    alpha,
+                                    -(dx * t1x + dy * t1y + dz * t1z),
+                                    -(dx * t2x + dy * t2y + dz * t2z),
+                                    ci,
+                                    ru,
+                                    rv,
                                 )
                                 hx = lx * t1x + ly * t2x + lz * nx
                                 hy = lx * t1y + ly * t2y + lz * ny
@@ -319,9 +331,7 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                                 lum = 0.2126 * er + 0.7152 * eg + 0.0722 * eb
                                 ex, ey, ez = qx - px, qy - py, qz - pz
                                 d2 = ex * ex + ey * ey + ez * ez
-                                w = power_heuristic(
-                                    density, lum / settings[EMITTED_TOTAL] * d2 / max(facing, 1e-6)
-                                )
+                                w = power_heuristic(density, lum / settings[EMITTED_TOTAL] * d2 / max(facing, 1e-6))
                             add(
                                 film, y, x, group_surfaces, tr * w * scene.materials[m, EMISSION],
                                 tg * w * scene.materials[m, EMISSION + 1], tb * w * scene.materials[m, EMISSION + 2],
@@ -368,7 +378,11 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                     if ask_sun:
                         cs = gx * sun[0] + gy * sun[1] + gz * sun[2]
                         if cs > 0.0 or through > 0.0:
-                            su, sv = square(index, pixel, dimension) if stratified else scatter_square(index, pixel, dimension)
+                            su, sv = (
+                                square(index, pixel, dimension)
+                                if stratified
+                                else scatter_square(index, pixel, dimension)
+                            )
                             lx, ly, lz = daylight.sample_cone(sun, su, sv)
                             cs = gx * lx + gy * ly + gz * lz
                             r, g, b, pdf = surface.evaluate(
@@ -405,7 +419,9 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                             e = eps if cs > 0.0 else -eps
                             sx, sy, sz = qx + gx * e, qy + gy * e, qz + gz * e
                             count += 1
-                            if not rays.blocked(scene.handle, ray, word, sx, sy, sz, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY):
+                            if not rays.blocked(
+                                scene.handle, ray, word, sx, sy, sz, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY
+                            ):
                                 own = daylight.sky_density(scene.dome_density, scene.openings, ox, oy, oz, lx, ly, lz)
                                 if own > 0.0:
                                     pr, pg, pb = through_glass(scene, ray, word, sx, sy, sz, lx, ly, lz, FAR)
@@ -418,7 +434,11 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
 
                     # --- a fixture
                     if n_lamps > 0:
-                        su, sv = square(index, pixel, dimension + 2) if stratified else scatter_square(index, pixel, dimension + 2)
+                        su, sv = (
+                            square(index, pixel, dimension + 2)
+                            if stratified
+                            else scatter_square(index, pixel, dimension + 2)
+                        )
                         cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, qx, qy, qz)
                         lamp, chance = lamplight.choose_lamp(scene.grid_cdf, cell, su)
                         if chance > 0.0:
@@ -452,7 +472,11 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
 
                     # --- an emitting surface
                     if n_emitters > 0:
-                        su, sv = square(index, pixel, dimension + 3) if stratified else scatter_square(index, pixel, dimension + 3)
+                        su, sv = (
+                            square(index, pixel, dimension + 3)
+                            if stratified
+                            else scatter_square(index, pixel, dimension + 3)
+                        )
                         which, chance = lamplight.choose_lamp(scene.emitter_cdf, 0, su)
                         su = min(max((su - scene.emitter_cdf[0, which]) / max(chance, 1e-12), 0.0), 0.999999)
                         ax, ay, az = lamplight.triangle_point(scene.emitters, which, su, sv)
@@ -471,7 +495,17 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                             sx, sy, sz = qx + gx * off, qy + gy * off, qz + gz * off
                             count += 1
                             if not rays.blocked(
-                                scene.handle, ray, word, sx, sy, sz, lx, ly, lz, d - 2 * eps - 1e-4, rays.OPAQUE | rays.BODY
+                                scene.handle,
+                                ray,
+                                word,
+                                sx,
+                                sy,
+                                sz,
+                                lx,
+                                ly,
+                                lz,
+                                d - 2 * eps - 1e-4,
+                                rays.OPAQUE | rays.BODY,
                             ):
                                 pr, pg, pb = through_glass(scene, ray, word, sx, sy, sz, lx, ly, lz, d - 1e-3)
                                 own = chance / emit[which, 15] * d2 / ce

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 from collections import OrderedDict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
@@ -101,7 +101,14 @@ class Compiler:
         return self._profiles[sha256]
 
     def scene(
-        self, project: LoadedProject, view: View, occasion: Occasion, width: int, height: int, seed: int, quality: Quality
+        self,
+        project: LoadedProject,
+        view: View,
+        occasion: Occasion,
+        width: int,
+        height: int,
+        seed: int,
+        quality: Quality,
     ) -> Scene:
         """Everything a trace of the view needs. Raises InputError for sizes outside 8 to 8192."""
         if not (8 <= width <= LARGEST_SIDE and 8 <= height <= LARGEST_SIDE):
@@ -109,18 +116,20 @@ class Compiler:
                 f"a picture of {width} x {height} is outside the range", "size", f"Choose 8 to {LARGEST_SIDE} pixels"
             )
         description = project.description
-        fixture_groups = description.groups()
-        names = (*DAYLIGHT_GROUPS, SURFACE_GROUP, *fixture_groups)
+        lit_groups = {f.group for f in description.fixtures if f.on and f.percent > 0}
+        shut = frozenset(g for g in description.groups() if occasion.levels.get(g, 100.0) <= 0 or g not in lit_groups)
+        open_groups = tuple(g for g in description.groups() if g not in shut)
+        stage = self.stage(project)
+        emits = (SURFACE_GROUP,) if any(m.emits for m in stage.materials) else ()
+        names = (*DAYLIGHT_GROUPS, *emits, *open_groups)
         numbers = {name: k for k, name in enumerate(names)}
-        shut = frozenset(g for g in fixture_groups if occasion.levels.get(g, 100.0) <= 0)
-        lamp_key = digest(description.fixtures, description.kinds, sorted(shut), fixture_groups)
+        lamp_key = digest(description.fixtures, description.kinds, sorted(shut), names)
 
         def make_lamps() -> tuple[Lamps, dict[str, object]]:
             made = compile_lamps(description, lambda sha: self.profile(project, sha), numbers, shut)
             return made, lamp_grid(made.records, made.profiles)
 
         lamps, grid = _kept(self._lamps, lamp_key, 8, make_lamps)
-        stage = self.stage(project)
         hidden = frozenset(occasion.hidden_layers)
         geometry = _kept(
             self._geometries,
@@ -170,7 +179,9 @@ def levels_of(occasion: Occasion) -> dict[str, float]:
 def tiles(width: int, height: int, size: int = TILE) -> list[tuple[int, int, int, int]]:
     """Tiles (x0, y0, x1, y1) that cover a picture, row by row."""
     return [
-        (x, y, min(x + size, width), min(y + size, height)) for y in range(0, height, size) for x in range(0, width, size)
+        (x, y, min(x + size, width), min(y + size, height))
+        for y in range(0, height, size)
+        for x in range(0, width, size)
     ]
 
 
@@ -179,17 +190,19 @@ def trace(
 ) -> int | None:
     """Add samples first to last to every pixel. Returns the rays traced, or None when `stop` said so midway
     (the film then holds uneven samples and must be thrown away or traced again from its last saved state)."""
-    width, height = film.size
-    jobs: Iterator[Any] = iter(
-        [
-            pool.submit(_tile, scene, film, tile, first, last, stop) for tile in tiles(width, height)
-        ]
-    )
-    counts = [job.result() for job in jobs]
+    counts = trace_tiles(scene, film, tiles(*film.size), first, last, pool, stop)
     if any(count is None for count in counts):
         return None
     film.samples += last - first
-    return sum(counts)
+    return sum(count or 0 for count in counts)
+
+
+def trace_tiles(
+    scene: Scene, film: Film, which: list[tuple[int, int, int, int]], first: int, last: int, pool: ThreadPoolExecutor,
+    stop: Callable[[], bool] = lambda: False,
+) -> list[int | None]:  # fmt: skip
+    """Add samples first to last to the pixels of some tiles; `film.samples` is left to the caller."""
+    return [job.result() for job in [pool.submit(_tile, scene, film, t, first, last, stop) for t in which]]
 
 
 def _tile(
@@ -258,5 +271,3 @@ def _kept(store: OrderedDict[Any, Any], key: Any, most: int, make: Callable[[], 
     while len(store) > most:
         store.popitem(last=False)
     return value
-
-

@@ -78,7 +78,10 @@ class Geometry:
 
 
 def build_geometry(
-    stage: StageData, hidden_layers: frozenset[str] = frozenset(), bodies: BodyMesh | None = None, white_card: bool = False
+    stage: StageData,
+    hidden_layers: frozenset[str] = frozenset(),
+    bodies: BodyMesh | None = None,
+    white_card: bool = False,
 ) -> Geometry:
     """Triangle records, materials, textures and ray structure of a stage with some layers hidden."""
     shown = [p for p in stage.placements if p.layer not in hidden_layers]

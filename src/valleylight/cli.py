@@ -1,0 +1,222 @@
+"""The command line behind ./valleylight: demo, serve, render, bench and the pieces they need."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import signal
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+from valleylight.core.errors import InputError, NotFoundError
+from valleylight.server.settings import ROOT, Settings
+
+VAR = ROOT / "var"
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run a command; returns the exit status."""
+    parser = argparse.ArgumentParser(prog="valleylight", description="A lighting studio for architectural pictures.")
+    commands = parser.add_subparsers(dest="command", required=True)
+    for name, text in (("demo", "start with the demo project"), ("serve", "start without demo data")):
+        sub = commands.add_parser(name, help=text)
+        sub.add_argument("--port", type=int, default=8600)
+        sub.add_argument("--host", default="127.0.0.1", help="address to listen on (default: this machine only)")
+        sub.add_argument("--var", type=Path, default=VAR, help="folder for database and files")
+    render = commands.add_parser("render", help="make a picture without the browser")
+    render.add_argument("project", help="slug of a project in the database, or a project folder or archive")
+    render.add_argument("view")
+    render.add_argument("occasion")
+    render.add_argument("--quality", choices=("sketch", "proof", "press"), default="proof")
+    render.add_argument("--width", type=int, help="pixels across (default: that of the quality)")
+    render.add_argument("--seed", type=int, default=1)
+    render.add_argument("-o", "--output", type=Path, required=True, help="a .png, or .exr for the linear film")
+    render.add_argument("--var", type=Path, default=VAR)
+    commands.add_parser("compile", help="compile the kernels, with progress")
+    bench = commands.add_parser("bench", help="measure speed on the demo's reading room")
+    bench.add_argument("--json", action="store_true")
+    commands.add_parser("openapi", help="print the API's OpenAPI document")
+    options = parser.parse_args(arguments)
+    try:
+        return {
+            "demo": _serve, "serve": _serve, "render": _render, "compile": _compile, "bench": _bench, "openapi": _openapi,
+        }[options.command](options)  # fmt: skip
+    except InputError as error:
+        print(f"valleylight: {error}", file=sys.stderr)
+        return 2
+
+
+def _database(var: Path) -> tuple[str, Any]:
+    """URL of the database, and what to stop at the end (None for one that exists already)."""
+    named = os.environ.get("VALLEYLIGHT_DATABASE_URL")
+    if named:
+        return named, None
+    from valleylight.server.mariadb import PrivateMariaDB
+
+    server = PrivateMariaDB(var / "mariadb")
+    return server.start(), server
+
+
+def _serve(options: argparse.Namespace) -> int:
+    import uvicorn
+
+    from valleylight.server import migrations, tables
+    from valleylight.server.app import create_app
+
+    def interrupted(*_: object) -> None:
+        raise KeyboardInterrupt
+
+    signal.signal(signal.SIGTERM, interrupted)
+    database = None
+    try:
+        _say("Starting the database")
+        url, database = _database(options.var)
+        settings = Settings(database_url=url, files=options.var / "files", host=options.host, port=options.port)
+        pool = tables.connect(url)
+        with pool.connection_context():
+            for step in migrations.migrate(pool):
+                _say(f"Database: {step}")
+            _compile(options)
+            if options.command == "demo":
+                _make_demo(settings)
+        pool.close_all()
+        print(f"\nValleylight is at http://{options.host}:{options.port}\nStop it with Ctrl-C.\n", flush=True)
+        server = uvicorn.Server(
+            uvicorn.Config(create_app(settings), host=options.host, port=options.port, log_level="warning", access_log=False,
+                           ws_max_size=2**22, timeout_graceful_shutdown=3)
+        )  # fmt: skip
+        server.run()
+        return 0 if server.started else 1
+    except KeyboardInterrupt:
+        return 0
+    finally:
+        if database is not None:
+            database.stop()
+
+
+def _make_demo(settings: Settings) -> None:
+    """Store the demo project once, and queue a sketch of every cell of its wall."""
+    from valleylight.demo import tarn_mill
+    from valleylight.server import storage
+    from valleylight.server.files import FileStore
+    from valleylight.server.routes.plates import enqueue
+    from valleylight.server.schemas import NewPlate
+    from valleylight.server.tables import ProjectRow
+
+    if ProjectRow.select().where(ProjectRow.name == tarn_mill.NAME).exists():
+        return
+    loaded = tarn_mill.create(_say)
+    row = storage.create_project("", loaded, FileStore(settings.files))
+    for occasion in loaded.description.occasions:
+        for view in loaded.description.views:
+            enqueue(row, NewPlate(view=view.key, occasion=occasion.key, quality="sketch"))
+    _say("The demo project Tarn Mill is ready; its first plates are made while you look")
+
+
+def _compile(options: argparse.Namespace) -> int:
+    from valleylight.core.trace.warmup import compile_kernels
+
+    start = time.monotonic()
+    for number, total, what in compile_kernels():
+        _say(f"Preparing the tracer {number}/{total}: {what}")
+    _say(f"Tracer ready after {time.monotonic() - start:.1f} s")
+    return 0
+
+
+def _render(options: argparse.Namespace) -> int:
+    from dataclasses import replace
+
+    from PIL import Image
+
+    from valleylight.core import finish, project
+    from valleylight.core.film import remove_noise
+    from valleylight.core.film.exr import write_exr
+    from valleylight.core.trace.render import QUALITIES, levels_of, render
+
+    if options.output.suffix.lower() not in (".png", ".exr"):
+        raise InputError(
+            f"{options.output.suffix or 'no ending'} cannot be written", "--output", "Name a .png or .exr file"
+        )
+    if not options.output.resolve().parent.is_dir():
+        raise InputError("the folder does not exist", str(options.output.resolve().parent), "Create it first")
+    path, database = Path(options.project), None
+    try:
+        if path.exists():
+            loaded = project.load(path)
+        else:
+            loaded, database = _from_database(options)
+        view, occasion = loaded.description.view(options.view), loaded.description.occasion(options.occasion)
+        samples = {"sketch": 8, "proof": 16, "press": 128}[options.quality]
+        quality = QUALITIES[options.quality]
+        width = options.width or {"sketch": 640}.get(options.quality, quality.width)
+        start = time.monotonic()
+
+        def progress(done: int, _: object) -> bool:
+            spent = time.monotonic() - start
+            _say(f"{done} of {samples} samples, about {spent / done * (samples - done):.0f} s left")
+            return True
+
+        film = render(
+            loaded, view, occasion, width, round(width * 9 / 16), samples, options.seed, replace(quality, width=width),
+            progress=progress,
+        )  # fmt: skip
+        _say("Removing noise")
+        remove_noise(film, "high" if options.quality == "press" else "balanced")
+        if options.output.suffix.lower() == ".exr":
+            write_exr(film, options.output, levels_of(occasion))
+        else:
+            picture = finish.apply(film, loaded.description.look_for(view, occasion), levels_of(occasion))
+            Image.fromarray(picture).save(options.output)
+        _say(f"Wrote {options.output} in {time.monotonic() - start:.0f} s")
+        return 0
+    finally:
+        if database is not None:
+            database.stop()
+
+
+def _from_database(options: argparse.Namespace) -> tuple[Any, Any]:
+    from valleylight.core.project.archive import LoadedProject
+    from valleylight.server import migrations, storage, tables
+    from valleylight.server.files import FileStore
+
+    if not os.environ.get("VALLEYLIGHT_DATABASE_URL") and not (options.var / "files").is_dir():
+        raise NotFoundError(
+            f"there is no project {options.project!r}",
+            "project",
+            "Run ./valleylight demo first, or name a project archive",
+        )
+    url, database = _database(options.var)
+    try:
+        pool = tables.connect(url)
+        with pool.connection_context():
+            migrations.migrate(pool)
+            row = storage.project_row(options.project)
+            return LoadedProject(storage.description(row), FileStore(options.var / "files").read), database
+    except BaseException:
+        if database is not None:
+            database.stop()
+        raise
+
+
+def _bench(options: argparse.Namespace) -> int:
+    sys.path.insert(0, str(ROOT))
+    from benchmarks.bench import measure, table
+
+    figures = measure(lambda text: print(text, file=sys.stderr, flush=True))
+    print(json.dumps(figures, indent=1) if options.json else table(figures))
+    return 0
+
+
+def _openapi(_: argparse.Namespace) -> int:
+    from valleylight.server.app import create_app
+
+    app = create_app(Settings(database_url="mysql://none/none", files=VAR / "openapi-files"))
+    print(json.dumps(app.openapi(), indent=1, sort_keys=True))
+    return 0
+
+
+def _say(text: str) -> None:
+    print(f"  {text}", flush=True)

@@ -1,0 +1,1 @@
+"""Measures of a stage: plans, illuminance and what a ray meets."""

@@ -1,0 +1,1 @@
+"""The web server: routes, storage, jobs and the worker process that renders."""

@@ -1,0 +1,114 @@
+"""Questions the worker answers for the server: everything that needs the compiled core or the stage in memory."""
+
+from __future__ import annotations
+
+import io
+from collections import OrderedDict
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from valleylight.core.errors import InputError
+from valleylight.core.film.exr import read_exr
+from valleylight.core.film.film import Film
+from valleylight.core.finish.look import apply
+from valleylight.core.measure import illuminance, outline, plan
+from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.description import Look, Project
+from valleylight.core.stage import StageData, read_glb
+from valleylight.core.trace.render import SKETCH, Compiler, levels_of
+from valleylight.server.files import FileStore
+
+_films: OrderedDict[str, Film] = OrderedDict()
+KEPT_FILMS = 3
+#: How far around views and fixtures the plan and the working view reach.
+MARGIN_M = 7.0
+
+
+def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any:
+    """Answer one question. Raises InputError for what a user can mend."""
+    what = message["what"]
+    if what == "check_model":
+        return _check_model(files.read(message["asset"]), message["name"])
+    if what == "finish":
+        return _finish(files, message["film"], Look.model_validate(message["look"]), message["levels"])
+    project = LoadedProject(Project.model_validate(message["description"]), files.read)
+    if what == "plan":
+        return _plan(project, compiler, message["height_m"])
+    if what == "mesh":
+        low, high = _region(project.description, compiler.stage(project))
+        return outline.working_mesh(compiler.stage(project), low, high).tobytes()
+    if what == "stage":
+        return _stage(compiler.stage(project))
+    if what == "illuminance":
+        return _illuminance(project, compiler, message)
+    raise ValueError(f"unknown question {what!r}")
+
+
+def _check_model(data: bytes, name: str) -> dict[str, Any]:
+    stage = read_glb(data, name)
+    return _stage(stage)
+
+
+def _stage(stage: StageData) -> dict[str, Any]:
+    if not stage.placements:
+        return {"objects": 0, "triangles": 0, "materials": [], "layers": [], "size_m": [0, 0, 0], "notes": []}
+    low, high = stage.bounds()
+    shown = sum(len(stage.meshes[p.mesh].triangles) for p in stage.placements)
+    return {
+        "objects": len({p.name for p in stage.placements}), "triangles": shown,
+        "materials": [m.name for m in stage.materials], "layers": list(stage.layers),
+        "size_m": [round(float(v), 3) for v in high - low], "notes": list(stage.notes),
+    }  # fmt: skip
+
+
+def _finish(files: FileStore, film_sha: str, look: Look, levels: dict[str, float]) -> bytes:
+    if film_sha not in _films:
+        _films[film_sha] = read_exr(files.path(film_sha))
+        while len(_films) > KEPT_FILMS:
+            _films.popitem(last=False)
+    _films.move_to_end(film_sha)
+    out = io.BytesIO()
+    Image.fromarray(apply(_films[film_sha], look, levels)).save(out, "PNG", compress_level=3)
+    return out.getvalue()
+
+
+def _region(description: Project, stage: StageData) -> tuple[np.ndarray[Any, Any], np.ndarray[Any, Any]]:
+    """A box around views, their targets, fixtures and openings, or the whole stage where that is smaller."""
+    marks = [o.centre for o in stage.openings] + [f.position for f in description.fixtures]
+    marks = marks or [p for v in description.views for p in (v.position, v.target)]
+    low, high = stage.bounds() if stage.placements else (np.zeros(3), np.ones(3))
+    if marks:
+        points = np.array(marks, float)
+        low = np.maximum(low, points.min(0) - MARGIN_M)
+        high = np.minimum(high, points.max(0) + MARGIN_M)
+    return low - 0.01, high + 0.01
+
+
+def _plan(project: LoadedProject, compiler: Compiler, height_m: float) -> dict[str, Any]:
+    stage = compiler.stage(project)
+    low, high = _region(project.description, stage)
+    layers = frozenset(stage.layers)
+    segments = plan.cut(stage, height_m, (low[0], low[1]), (high[0], high[1]), layers)
+    return {
+        "height_m": height_m, "low": [float(low[0]), float(low[1])], "high": [float(high[0]), float(high[1])],
+        "segments": np.round(segments, 3).astype(float).ravel().tolist(),
+    }  # fmt: skip
+
+
+def _illuminance(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
+    description = project.description
+    if not description.views:
+        raise InputError("there is no view yet", "views", "Add a view first")
+    occasion = description.occasion(message["occasion"])
+    scene = compiler.scene(project, description.views[0], occasion, 16, 9, 1, SKETCH)
+    low, high = _region(description, compiler.stage(project))
+    step = max(float((high - low)[:2].max()) / 110, 0.1)
+    xs = np.arange(low[0] + step / 2, high[0], step)
+    ys = np.arange(low[1] + step / 2, high[1], step)
+    grid = illuminance.on_level(scene, levels_of(occasion), xs, ys, message["height_m"])
+    return {
+        "height_m": message["height_m"], "x0": float(xs[0]), "y0": float(ys[0]), "step_m": step, "columns": len(xs),
+        "rows": len(ys), "lux": np.round(grid, 2).astype(float).ravel().tolist(),
+    }  # fmt: skip

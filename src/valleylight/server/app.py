@@ -1,0 +1,138 @@
+"""The application: routes, error answers, the worker, and the built web client."""
+
+from __future__ import annotations
+
+import asyncio
+import base64
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
+from typing import Any
+
+from fastapi import FastAPI, Request, Response
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+
+from valleylight import __version__
+from valleylight.server import problems, tables
+from valleylight.server.context import Context, with_database
+from valleylight.server.files import FileStore
+from valleylight.server.hub import Hub
+from valleylight.server.link import WorkerLink
+from valleylight.server.migrations import migrate
+from valleylight.server.routes import instruments, live, plates, projects
+from valleylight.server.schemas import Problem
+from valleylight.server.settings import Settings
+from valleylight.server.tables import JobRow
+
+#: Nothing leaves the machine and nothing foreign gets in.
+CONTENT_POLICY = (
+    "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; "
+    "connect-src 'self' ws: ; frame-ancestors 'none'"
+)
+
+
+def create_app(settings: Settings) -> FastAPI:
+    """The server for a database and a folder of files."""
+    hub = Hub()
+    files = FileStore(settings.files)
+
+    def on_event(event: dict[str, Any]) -> None:
+        _pass_on(hub, event)
+
+    worker = WorkerLink(settings.database_url, str(settings.files), on_event)
+
+    @asynccontextmanager
+    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+        pool = tables.connect(settings.database_url)
+        with pool.connection_context():
+            migrate(pool)
+        hub.loop = asyncio.get_running_loop()
+        worker.start(hub.loop)
+        yield
+        worker.stop()
+        pool.close_all()
+
+    app = FastAPI(
+        title="Valleylight", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
+        openapi_url="/api/openapi.json", responses={422: {"model": Problem}, 404: {"model": Problem}},
+    )  # fmt: skip
+    app.state.context = Context(settings, files, worker, hub)
+    problems.install(app)
+    for module in (projects, plates, instruments, live):
+        app.include_router(module.router)
+
+    @app.middleware("http")
+    async def guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
+        refused = _refused(request, settings)
+        response = refused or await call_next(request)
+        response.headers["Content-Security-Policy"] = CONTENT_POLICY
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        return response
+
+    _serve_client(app, settings)
+    return app
+
+
+def _refused(request: Request, settings: Settings) -> Response | None:
+    """Refuse writes from pages of other sites, and bodies that announce more than any upload may hold."""
+    origin = request.headers.get("origin")
+    if request.method not in ("GET", "HEAD") and origin and origin.split("://", 1)[-1] != request.headers.get("host"):
+        return problems.problem(403, "The request comes from another site", remedy="Use Valleylight's own page")
+    announced = request.headers.get("content-length", "0")
+    if announced.isdigit() and int(announced) > settings.largest_model_bytes:
+        return problems.problem(
+            413, f"The file is larger than {settings.largest_model_bytes // 2**20} MB", "body",
+            "Choose a smaller file; nothing was stored",
+        )  # fmt: skip
+    return None
+
+
+def _serve_client(app: FastAPI, settings: Settings) -> None:
+    assets = settings.web / "assets"
+    if assets.is_dir():
+        app.mount("/assets", StaticFiles(directory=assets), name="assets")
+
+    @app.get("/api/{path:path}", include_in_schema=False)
+    def no_such_route(path: str) -> Response:
+        return problems.problem(404, f"There is no /api/{path}", remedy="See /api/openapi.json for what there is")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> Response:
+        file = (settings.web / path).resolve()
+        if path and file.is_file() and file.is_relative_to(settings.web.resolve()):
+            return FileResponse(file)
+        index = settings.web / "index.html"
+        if not index.is_file():
+            return problems.problem(
+                503, "The web client is not built", remedy="Run ./valleylight serve, which builds it"
+            )
+        return FileResponse(index, headers={"Cache-Control": "no-cache"})
+
+
+def _pass_on(hub: Hub, event: dict[str, Any]) -> None:
+    """Worker events to the browsers they concern."""
+    match event["event"]:
+        case "live":
+            hub.show(event["project"], {"type": "live", **event["header"]}, event["image"])
+        case "job":
+            asyncio.get_running_loop().run_in_executor(None, _tell_job, hub, event["job"])
+        case "preview":
+            text = "data:image/jpeg;base64," + base64.b64encode(event["image"]).decode()
+            hub.tell(None, {"type": "preview", "job": event["job"], "image": text})
+        case "worker_died":
+            hub.tell(None, {"type": "worker", "state": "restarting"})
+        case "ready":
+            hub.tell(None, {"type": "worker", "state": "ready"})
+
+
+@with_database
+def _tell_job(hub: Hub, job_id: int) -> None:
+    job = JobRow.get_or_none(JobRow.id == job_id)
+    if job is None:
+        return
+    plate = job.plate
+    hub.tell_soon(plate.project.slug, {
+        "type": "job", "id": job.id, "plate": plate.id, "view": plate.view_key, "occasion": plate.occasion_key,
+        "status": job.status, "samples_done": job.samples_done, "samples": plate.samples, "message": job.message,
+        "seconds_spent": job.seconds_spent, "seconds_left": job.seconds_left,
+    })  # fmt: skip

@@ -1,0 +1,45 @@
+"""What routes need: settings, files, the worker and the listening browsers."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Annotated, ParamSpec, TypeVar
+
+from fastapi import Depends, Request
+
+from valleylight.server.files import FileStore
+from valleylight.server.hub import Hub
+from valleylight.server.link import WorkerLink
+from valleylight.server.settings import Settings
+from valleylight.server.tables import database
+
+P = ParamSpec("P")
+R = TypeVar("R")
+
+
+@dataclass
+class Context:
+    settings: Settings
+    files: FileStore
+    worker: WorkerLink
+    hub: Hub
+
+
+def _context(request: Request) -> Context:
+    return request.app.state.context  # type: ignore[no-any-return]
+
+
+Here = Annotated[Context, Depends(_context)]
+
+
+def with_database(function: Callable[P, R]) -> Callable[P, R]:
+    """Run a function with a database connection of its own, given back to the pool afterwards."""
+
+    @functools.wraps(function)
+    def wrapped(*args: P.args, **kwargs: P.kwargs) -> R:
+        with database.connection_context():
+            return function(*args, **kwargs)
+
+    return wrapped

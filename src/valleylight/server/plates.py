@@ -1,0 +1,236 @@
+"""Plates in the making: chunks of work, progress in the database, a film saved now and then to go on from."""
+
+from __future__ import annotations
+
+import io
+import os
+import tempfile
+import time
+import traceback
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from valleylight.core.errors import InputError
+from valleylight.core.film.denoise import remove_noise
+from valleylight.core.film.exr import write_exr
+from valleylight.core.film.film import Film
+from valleylight.core.finish.look import apply
+from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.description import Look, Occasion, Project
+from valleylight.core.trace.render import (
+    QUALITIES,
+    TILE,
+    Compiler,
+    Quality,
+    Scene,
+    levels_of,
+    new_film,
+    tiles,
+    trace_tiles,
+)
+from valleylight.server.files import FileStore
+from valleylight.server.storage import remember_asset
+from valleylight.server.tables import JobRow, PlateRow, now
+
+BATCH = 4  # samples of every pixel between two previews
+SAVE_EVERY_S, TELL_EVERY_S = 15.0, 0.5
+#: Share of the time of a plate that noise removal and finishing are expected to take.
+AFTER_SHARE = 0.12
+
+
+@dataclass
+class _Making:
+    job: JobRow
+    plate: PlateRow
+    scene: Scene
+    film: Film
+    occasion: Occasion
+    row: int  # next row of tiles within the batch
+    started: float
+    spent_before: float
+    saved: float
+    told: float
+
+
+class PlateMaker:
+    """Makes waiting plates one after the other."""
+
+    def __init__(
+        self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[dict[str, Any]], None]
+    ) -> None:
+        self._compiler, self._files, self._pool, self._send = compiler, files, pool, send
+        self._making: _Making | None = None
+        self._maybe_more = True
+
+    @property
+    def has_work(self) -> bool:
+        return self._making is not None or self._maybe_more
+
+    def wake(self) -> None:
+        self._maybe_more = True
+
+    def adopt_interrupted(self) -> None:
+        """Jobs that were running when a worker died go back in the queue, and say so."""
+        for job in JobRow.select().where(JobRow.status == "running"):
+            kept = self._checkpoint(job).is_file()
+            job.message = "Interrupted; going on from the last saved film" if kept else "Interrupted; started again"
+            job.status = "waiting"
+            job.save()
+
+    def stop(self, job_id: int) -> None:
+        """Stop a job, running or waiting; its film is thrown away."""
+        job = JobRow.get_or_none(JobRow.id == job_id)
+        if job is None or job.status not in ("waiting", "running"):
+            return
+        if self._making is not None and self._making.job.id == job_id:
+            self._making = None
+        self._end(job, "stopped", "Stopped")
+
+    def step(self) -> None:
+        """The next chunk of the plate in the making, or the start of the next one."""
+        if self._making is None:
+            job = JobRow.select().where(JobRow.status == "waiting").order_by(JobRow.id).first()
+            if job is None:
+                self._maybe_more = False
+                return
+            self._guarded(job, lambda: self._begin(job))
+            return
+        making = self._making
+        self._guarded(making.job, lambda: self._chunk(making))
+
+    def _guarded(self, job: JobRow, work: Callable[[], None]) -> None:
+        try:
+            work()
+        except InputError as error:
+            self._making = None
+            self._end(job, "failed", str(error))
+        except Exception as error:
+            traceback.print_exc()
+            self._making = None
+            self._end(job, "failed", f"The plate could not be made ({type(error).__name__}: {error})")
+
+    def _begin(self, job: JobRow) -> None:
+        plate: PlateRow = job.plate
+        project = LoadedProject(Project.model_validate(plate.snapshot), self._files.read)
+        view = project.description.view(plate.view_key)
+        occasion = project.description.occasion(plate.occasion_key)
+        quality: Quality = QUALITIES[plate.quality]
+        scene = self._compiler.scene(project, view, occasion, plate.width, plate.height, plate.seed, quality)
+        film = new_film(scene, view, occasion, plate.width, plate.height)
+        row = self._restore(job, film)
+        job.status, job.changed = "running", now()
+        job.save()
+        clock = time.monotonic()
+        self._making = _Making(job, plate, scene, film, occasion, row, clock, job.seconds_spent, clock, clock)
+        self._tell(self._making)
+
+    def _chunk(self, m: _Making) -> None:
+        first = m.film.samples
+        last = min(first + BATCH, m.plate.samples)
+        if first < m.plate.samples:
+            rows = [t for t in tiles(m.plate.width, m.plate.height) if t[1] // TILE == m.row]
+            trace_tiles(m.scene, m.film, rows, first, last, self._pool)
+            m.row += 1
+            if m.row * TILE >= m.plate.height:
+                m.row = 0
+                m.film.samples = last
+                if last < m.plate.samples:
+                    self._preview(m)
+        else:
+            self._finish(m)
+            return
+        clock = time.monotonic()
+        if clock - m.told > TELL_EVERY_S:
+            m.told = clock
+            self._tell(m)
+        if clock - m.saved > SAVE_EVERY_S:
+            m.saved = clock
+            self._save(m)
+
+    def _finish(self, m: _Making) -> None:
+        self._tell(m, "Removing noise")
+        remove_noise(m.film, "high" if m.plate.quality == "press" else "balanced")
+        picture = apply(m.film, Look.model_validate(m.plate.look), levels_of(m.occasion))
+        out = io.BytesIO()
+        Image.fromarray(picture).save(out, "PNG")
+        with tempfile.NamedTemporaryFile(dir=self._files.scratch, suffix=".exr") as partial:
+            write_exr(m.film, partial.name, levels_of(m.occasion))
+            film = Path(partial.name).read_bytes()
+        m.plate.picture, m.plate.film = self._files.keep(out.getvalue()), self._files.keep(film)
+        remember_asset(m.plate.picture, "picture", out.tell(), "")
+        remember_asset(m.plate.film, "film", len(film), "")
+        m.plate.seconds = self._spent(m)
+        m.plate.save()
+        self._making = None
+        m.job.samples_done = m.plate.samples
+        m.job.seconds_spent = m.plate.seconds
+        self._end(m.job, "done", "")
+
+    def _end(self, job: JobRow, status: str, message: str) -> None:
+        job.status, job.message, job.changed, job.seconds_left = status, message[:255], now(), 0.0
+        job.save()
+        self._checkpoint(job).unlink(missing_ok=True)
+        self._send({"event": "job", "job": job.id, "status": status})
+
+    def _spent(self, m: _Making) -> float:
+        return m.spent_before + time.monotonic() - m.started
+
+    def _progress(self, m: _Making) -> float:
+        rows = -(-m.plate.height // TILE)
+        return min((m.film.samples + BATCH * m.row / rows) / m.plate.samples, 1.0)
+
+    def _tell(self, m: _Making, message: str | None = None) -> None:
+        share, spent = self._progress(m), self._spent(m)
+        m.job.samples_done = m.film.samples
+        m.job.seconds_spent = spent
+        m.job.seconds_left = (
+            spent * (1 - share) / share + spent / max(share, 0.05) * AFTER_SHARE if share > 0.01 else None
+        )
+        if message is not None:
+            m.job.message = message
+        m.job.changed = now()
+        m.job.save()
+        self._send({"event": "job", "job": m.job.id, "status": "running"})
+
+    def _preview(self, m: _Making) -> None:
+        linear = m.film.balanced(levels_of(m.occasion))
+        h, w = linear.shape[0] // 2 * 2, linear.shape[1] // 2 * 2
+        small = linear[:h, :w].reshape(h // 2, 2, w // 2, 2, 3).mean((1, 3), dtype=np.float32)
+        picture = apply(small, Look.model_validate(m.plate.look), saturation_cd_m2=m.film.settings["saturation_cd_m2"])
+        out = io.BytesIO()
+        Image.fromarray(picture).save(out, "JPEG", quality=85)
+        self._send({"event": "preview", "job": m.job.id, "image": out.getvalue()})
+
+    def _checkpoint(self, job: JobRow) -> Path:
+        return self._files.scratch / f"job-{job.id}.npz"
+
+    def _save(self, m: _Making) -> None:
+        """Save the film where the job can go on from; whole or not at all."""
+        target = self._checkpoint(m.job)
+        partial = target.with_suffix(".part")
+        with partial.open("wb") as file:
+            np.savez(
+                file, light=m.film.light, auxiliary=m.film.auxiliary, samples=m.film.samples, row=m.row,
+                groups=np.array(m.film.group_names),
+            )  # fmt: skip
+            file.flush()
+            os.fsync(file.fileno())
+        partial.replace(target)
+
+    def _restore(self, job: JobRow, film: Film) -> int:
+        """Fill the film from the job's last saved one; returns the next row of tiles."""
+        path = self._checkpoint(job)
+        if not path.is_file():
+            return 0
+        with np.load(path) as kept:
+            if tuple(kept["groups"]) != film.group_names or kept["light"].shape != film.light.shape:
+                return 0
+            film.light[:], film.auxiliary[:] = kept["light"], kept["auxiliary"]
+            film.samples = int(kept["samples"])
+            return int(kept["row"])

@@ -1,0 +1,47 @@
+"""Fixture kinds for the catalogue: figures and curves of their measured profiles."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+import numpy as np
+
+from valleylight.core.photometry import Photometry
+from valleylight.core.photometry import read as read_photometry
+from valleylight.core.project.description import FixtureKind, Project
+from valleylight.server.schemas import KindFigures
+
+_GAMMA = np.arange(-180.0, 180.1, 3.0)
+
+
+@lru_cache(maxsize=512)
+def _read(data: bytes) -> Photometry:
+    return read_photometry(data)
+
+
+def figures(kind: FixtureKind, data: bytes) -> KindFigures:
+    """The kind with flux, angles and two polar curves."""
+    p = _read(data)
+    o = p.opening
+
+    def plane(c_deg: float) -> list[float]:
+        values = p.intensity(np.where(_GAMMA >= 0, c_deg, c_deg + 180.0), np.abs(_GAMMA))
+        return [round(float(v), 3) for v in values]
+
+    return KindFigures(
+        kind=kind, source_format=p.source_format, lumens=p.lumens, stated_lumens=p.stated_lumens, watts=p.watts,
+        beam_deg=p.beam_angles_deg, field_deg=p.field_angles_deg, peak_cd=p.peak_cd, opening=o.shape,
+        opening_m=(o.width_m, o.length_m, o.height_m), warnings=list(p.warnings), gamma_deg=_GAMMA.tolist(),
+        across_cd=plane(0.0), along_cd=plane(90.0),
+    )  # fmt: skip
+
+
+def kind_for_upload(project: Project, file_name: str, sha256: str, profile: Photometry) -> FixtureKind:
+    """A new kind for an uploaded profile, with a key of its own and a plain body that fits its opening."""
+    name = (profile.name or file_name.rsplit(".", 1)[0]).strip()[:60] or "Fixture"
+    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:48] or "fixture"
+    taken = {kind.key for kind in project.kinds}
+    key = next(k for k in (base, *(f"{base}-{n}" for n in range(2, 10_000))) if k not in taken)
+    body = {"disc": "downlight", "sphere": "pendant"}.get(profile.opening.shape, "none")
+    return FixtureKind(key=key, name=name, profile=sha256, body=body)  # type: ignore[arg-type]

@@ -1,0 +1,1 @@
+"""The REST routes and the WebSocket, one file a subject."""

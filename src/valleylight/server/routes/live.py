@@ -1,0 +1,92 @@
+"""The WebSocket of a project's page: live pictures, progress of plates, word of changes."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+from typing import Any, Literal
+
+from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from fastapi.concurrency import run_in_threadpool
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from valleylight.core.errors import InputError
+from valleylight.server import storage
+from valleylight.server.context import Context, with_database
+from valleylight.server.storage import Change
+
+router = APIRouter()
+
+
+class Show(BaseModel):
+    """Show a view at an occasion, with changes not saved yet."""
+
+    model_config = ConfigDict(extra="forbid")
+    type: Literal["show"]
+    serial: int
+    view: str
+    occasion: str
+    draft: list[Change] = []
+
+
+@router.websocket("/api/projects/{slug}/live")
+async def live(socket: WebSocket, slug: str) -> None:
+    here: Context = socket.app.state.context
+    if not _same_origin(socket):
+        await socket.close(1008)
+        return
+    await socket.accept()
+    listener = here.hub.join(slug)
+    sender = asyncio.create_task(_send(socket, listener))
+    try:
+        while True:
+            message = await socket.receive_json()
+            if message.get("type") == "hide":
+                here.worker.send({"do": "live_off"})
+            else:
+                await _show(here, slug, message, listener)
+    except (WebSocketDisconnect, RuntimeError, ValueError):
+        pass
+    finally:
+        here.hub.leave(listener)
+        sender.cancel()
+        with contextlib.suppress(asyncio.CancelledError, Exception):
+            await sender
+        if not here.hub.anyone(slug):
+            here.worker.send({"do": "live_off"})
+
+
+def _same_origin(socket: WebSocket) -> bool:
+    """A page of another site must not steer the bench."""
+    origin = socket.headers.get("origin")
+    return origin is None or origin.split("://", 1)[-1] == socket.headers.get("host")
+
+
+async def _send(socket: WebSocket, listener: Any) -> None:
+    while True:
+        for item in await listener.next():
+            if isinstance(item, str):
+                await socket.send_text(item)
+            else:
+                await socket.send_bytes(item)
+
+
+async def _show(here: Context, slug: str, message: Any, listener: Any) -> None:
+    try:
+        show = Show.model_validate(message)
+        raw = await run_in_threadpool(_with_draft, slug, show.draft)
+    except ValidationError as error:
+        listener.tell({"type": "refused", "serial": message.get("serial"), "detail": error.errors()[0]["msg"]})
+        return
+    except InputError as error:
+        listener.tell({"type": "refused", "serial": message.get("serial"), "detail": str(error)})
+        return
+    here.worker.send({
+        "do": "live", "slug": slug, "serial": show.serial, "description": raw, "view": show.view, "occasion": show.occasion,
+    })  # fmt: skip
+
+
+@with_database
+def _with_draft(slug: str, draft: list[Change]) -> dict[str, Any]:
+    raw = storage.raw_description(storage.project_row(slug))
+    return storage.validated(storage.changed(raw, draft)).model_dump(mode="json")

@@ -1,0 +1,173 @@
+"""Plates: ask for one, watch it, stop it, take its files."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from fastapi import APIRouter
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import FileResponse, Response
+from PIL import Image
+
+from valleylight.core.errors import InputError, NotFoundError
+from valleylight.core.finish.exposure import ev100
+from valleylight.core.project.description import Look, Occasion
+from valleylight.server import storage
+from valleylight.server.context import Here, with_database
+from valleylight.server.plate_state import changed_steps, plate_levels
+from valleylight.server.schemas import Finishing, Job, NewPlate, Plate, PlateEstimate
+from valleylight.server.tables import JobRow, PlateRow, ProjectRow, database
+
+router = APIRouter(prefix="/api", tags=["plates"])
+#: Width and samples of each quality; heights are 9/16 of the width.
+SIZES = {"sketch": (640, 8), "proof": (1280, 16), "press": (1920, 128)}
+#: Seconds for a million samples before this machine has made a plate.
+UNMEASURED_S_PER_MILLION = 2.6
+THUMB_WIDTH = 480
+
+
+def shown(plate: PlateRow, job: JobRow | None, now: dict[str, Any]) -> Plate:
+    """A plate as the API gives it, compared with the description as it is now."""
+    return Plate(
+        id=plate.id, view=plate.view_key, occasion=plate.occasion_key, quality=plate.quality, width=plate.width,
+        height=plate.height, samples=plate.samples, ev100=plate.ev100, true_to_place=plate.true_to_place,
+        seconds=plate.seconds, created=plate.created.isoformat() + "Z", ready=plate.picture is not None,
+        changed=changed_steps(plate.snapshot, now, plate.view_key, plate.occasion_key),
+        look=Look.model_validate(plate.look),
+        levels=plate_levels(Occasion.model_validate(_occasion_of(plate))),
+        job=None if job is None else Job(
+            id=job.id, status=job.status, samples_done=job.samples_done, message=job.message,
+            seconds_spent=job.seconds_spent, seconds_left=job.seconds_left,
+        ),
+    )  # fmt: skip
+
+
+def _occasion_of(plate: PlateRow) -> Any:
+    return next(o for o in plate.snapshot["occasions"] if o["key"] == plate.occasion_key)
+
+
+@router.get("/projects/{slug}/plates")
+@with_database
+def list_plates(slug: str) -> list[Plate]:
+    """Plates of a project, newest first; those stopped or failed without a picture are left out after a day."""
+    row = storage.project_row(slug)
+    now = storage.description(row).model_dump(mode="json")
+    plates = list(PlateRow.select().where(PlateRow.project == row).order_by(PlateRow.id.desc()).limit(400))
+    jobs = {job.plate.id: job for job in JobRow.select().where(JobRow.plate.in_(plates))} if plates else {}
+    return [
+        shown(plate, jobs.get(plate.id), now)
+        for plate in plates
+        if plate.picture is not None or (plate.id in jobs and jobs[plate.id].status != "stopped")
+    ]
+
+
+@router.post("/projects/{slug}/plates", status_code=202)
+@with_database
+def make_plate(slug: str, wanted: NewPlate, here: Here) -> Plate:
+    """Put a plate in the queue."""
+    made = enqueue(storage.project_row(slug), wanted)
+    here.worker.send({"do": "job"})
+    here.hub.tell_soon(slug, {"type": "plates"})
+    return made
+
+
+def enqueue(row: ProjectRow, wanted: NewPlate) -> Plate:
+    """The rows of a plate to be made. Raises NotFoundError for an unknown view or occasion."""
+    project = storage.description(row)
+    view, occasion = project.view(wanted.view), project.occasion(wanted.occasion)
+    width, samples = SIZES[wanted.quality]
+    snapshot = project.model_dump(mode="json")
+    with database.atomic():
+        plate = PlateRow.create(
+            project=row, view_key=view.key, occasion_key=occasion.key, quality=wanted.quality, width=width,
+            height=round(width * 9 / 16), samples=samples, snapshot=snapshot, look=project.look_for(view, occasion).model_dump(mode="json"),
+            ev100=ev100(view.lens_for(occasion.key)), true_to_place=occasion.sun.true_to_place,
+        )  # fmt: skip
+        job = JobRow.create(plate=plate)
+    return shown(plate, job, snapshot)
+
+
+@router.get("/projects/{slug}/estimate")
+@with_database
+def estimate(slug: str) -> PlateEstimate:
+    """How long a plate of each quality would take, from the newest ones made here."""
+    row = storage.project_row(slug)
+    made = list(
+        PlateRow.select(PlateRow.seconds, PlateRow.width, PlateRow.height, PlateRow.samples)
+        .where(PlateRow.project == row, PlateRow.picture.is_null(False)).order_by(PlateRow.id.desc()).limit(6)
+    )  # fmt: skip
+    work = sum(p.width * p.height * p.samples for p in made) / 1e6
+    rate = sum(p.seconds for p in made) / work if work else UNMEASURED_S_PER_MILLION
+    seconds = {name: rate * w * round(w * 9 / 16) * n / 1e6 for name, (w, n) in SIZES.items()}
+    return PlateEstimate(**seconds)
+
+
+@router.post("/jobs/{job_id}/stop", status_code=202)
+def stop_job(job_id: int, here: Here) -> dict[str, str]:
+    """Stop the making of a plate."""
+    _job(job_id)
+    here.worker.send({"do": "stop_job", "id": job_id})
+    return {"status": "stopping"}
+
+
+@with_database
+def _job(job_id: int) -> JobRow:
+    job = JobRow.get_or_none(JobRow.id == job_id)
+    if job is None:
+        raise NotFoundError(f"there is no job {job_id}", "job", "Reload the page")
+    return job
+
+
+@with_database
+def _plate(plate_id: int) -> PlateRow:
+    plate = PlateRow.get_or_none(PlateRow.id == plate_id)
+    if plate is None:
+        raise NotFoundError(f"there is no plate {plate_id}", "plate", "Reload the page")
+    return plate
+
+
+def _ready(plate_id: int) -> PlateRow:
+    plate = _plate(plate_id)
+    if plate.picture is None:
+        raise NotFoundError("the plate is not made yet", "plate", "Wait until it is, or make it again")
+    return plate
+
+
+_KEPT = {"Cache-Control": "private, max-age=31536000, immutable"}
+
+
+@router.get("/plates/{plate_id}/{form}", response_class=FileResponse)
+def plate_file(plate_id: int, form: Literal["picture.png", "linear.exr", "thumb.jpg"], here: Here) -> FileResponse:
+    """The picture as PNG, the linear film as multi-layer EXR in cd/m2, or a small JPEG."""
+    plate = _ready(plate_id)
+    name = f"{plate.view_key}-{plate.occasion_key}-{plate.id}"
+    if form == "linear.exr":
+        film = here.files.path(str(plate.film))
+        return FileResponse(film, media_type="image/x-exr", filename=f"{name}.exr", headers=_KEPT)
+    picture = here.files.path(str(plate.picture))
+    if form == "picture.png":
+        return FileResponse(
+            picture, media_type="image/png", filename=f"{name}.png", headers=_KEPT, content_disposition_type="inline"
+        )
+    thumb = here.files.scratch / f"thumb-{plate.picture}.jpg"
+    if not thumb.is_file():
+        small = Image.open(picture).convert("RGB")
+        small.thumbnail((THUMB_WIDTH, THUMB_WIDTH), Image.Resampling.LANCZOS)
+        partial = thumb.with_suffix(f".{plate.id}.part")
+        small.save(partial, "JPEG", quality=90)
+        partial.replace(thumb)
+    return FileResponse(thumb, media_type="image/jpeg", headers=_KEPT)
+
+
+@router.post("/plates/{plate_id}/finish", response_class=Response)
+async def finish_plate(plate_id: int, wanted: Finishing, here: Here) -> Response:
+    """The plate under another look and other light levels, as PNG. Nothing is stored."""
+    plate = await run_in_threadpool(_ready, plate_id)
+    for name, level in wanted.levels.items():
+        if not 0 <= level <= 1e6:
+            raise InputError(f"the level {level:g} is impossible", f"levels.{name}", "Choose 0 or more")
+    image = await here.worker.ask(
+        "finish", film=plate.film, look=wanted.look.model_dump(mode="json"),
+        levels=wanted.levels or plate_levels(Occasion.model_validate(_occasion_of(plate))),
+    )  # fmt: skip
+    return Response(image, media_type="image/png")

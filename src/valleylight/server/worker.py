@@ -1,0 +1,108 @@
+"""The worker process: one scheduler for the bench's live picture, plates in the making and small questions.
+
+What the artist waits for comes first: questions, then the live picture, then plates. A plate is made in chunks of a
+fraction of a second, so that the bench stays quick while one is in the making.
+"""
+
+from __future__ import annotations
+
+import os
+import queue
+import signal
+import threading
+import traceback
+from concurrent.futures import ThreadPoolExecutor
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+from valleylight.core.errors import InputError
+from valleylight.core.trace.render import Compiler
+from valleylight.server import answers, tables
+from valleylight.server.files import FileStore
+from valleylight.server.live import LivePicture
+from valleylight.server.plates import PlateMaker
+
+
+def run(link: Connection, database_url: str, files: str) -> None:
+    """Body of the process: serve until the link closes."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the server decides when we stop
+    tables.connect(database_url)
+    Worker(link, FileStore(Path(files))).serve()
+
+
+class Worker:
+    def __init__(self, link: Connection, files: FileStore) -> None:
+        self._link = link
+        self._send_lock = threading.Lock()
+        self._inbox: queue.SimpleQueue[dict[str, Any] | None] = queue.SimpleQueue()
+        self._interrupt = threading.Event()
+        compiler, pool = Compiler(), ThreadPoolExecutor(os.cpu_count() or 1)
+        self._files = files
+        self._compiler = compiler
+        self._live = LivePicture(compiler, files, pool, self.send, self._interrupt)
+        self._plates = PlateMaker(compiler, files, pool, self.send)
+
+    def send(self, event: dict[str, Any]) -> None:
+        """Send an event to the server; when it is gone there is nobody left to tell."""
+        try:
+            with self._send_lock:
+                self._link.send(event)
+        except (BrokenPipeError, OSError):
+            os._exit(0)
+
+    def serve(self) -> None:
+        threading.Thread(target=self._listen, daemon=True).start()
+        self._plates.adopt_interrupted()
+        self.send({"event": "ready"})
+        while True:
+            busy = self._live.has_work or self._plates.has_work
+            try:
+                message = self._inbox.get(block=not busy)
+            except queue.Empty:
+                self._work()
+                continue
+            if message is None:
+                return
+            self._interrupt.clear()
+            self._handle(message)
+
+    def _listen(self) -> None:
+        while True:
+            try:
+                message = self._link.recv()
+            except (EOFError, OSError):
+                os._exit(0)
+            self._inbox.put(message)
+            if message.get("do") in ("live", "live_off", "ask"):
+                self._interrupt.set()
+
+    def _work(self) -> None:
+        if self._live.has_work:
+            self._live.step()
+        else:
+            self._plates.step()
+
+    def _handle(self, message: dict[str, Any]) -> None:
+        match message["do"]:
+            case "live":
+                self._live.show(message)
+            case "live_off":
+                self._live.off()
+            case "job":
+                self._plates.wake()
+            case "stop_job":
+                self._plates.stop(message["id"])
+            case "ask":
+                self._answer(message)
+
+    def _answer(self, message: dict[str, Any]) -> None:
+        reply: dict[str, Any] = {"event": "answer", "id": message["id"]}
+        try:
+            reply["value"] = answers.answer(message, self._compiler, self._files)
+        except InputError as error:
+            reply["input_error"] = (error.what, error.where, error.remedy)
+        except Exception as error:  # the worker must outlive any single question
+            traceback.print_exc()
+            reply["error"] = f"{type(error).__name__}: {error}"
+        self.send(reply)

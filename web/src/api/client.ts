@@ -1,0 +1,108 @@
+/** Calls to the server; every failure becomes a `Refusal` that says what, where and what to do. */
+import type { components } from "./schema";
+
+type Schemas = components["schemas"];
+export type Project = Schemas["Project"];
+export type ProjectState = Schemas["ProjectState"];
+export type ProjectLine = Schemas["ProjectLine"];
+export type View = Schemas["View"];
+export type Occasion = Schemas["Occasion"];
+export type Fixture = Schemas["Fixture"];
+export type FixtureKind = Schemas["FixtureKind"];
+export type KindFigures = Schemas["KindFigures"];
+export type Lens = Schemas["Lens"];
+export type Look = Schemas["Look"];
+export type Treatment = Look["treatments"][number];
+export type Plate = Schemas["Plate"];
+export type Job = Schemas["Job"];
+export type Quality = Schemas["NewPlate"]["quality"];
+export type PlateEstimate = Schemas["PlateEstimate"];
+export type PlanDrawing = Schemas["PlanDrawing"];
+export type LuxGrid = Schemas["LuxGrid"];
+export type SunDay = Schemas["SunDay"];
+export type SkyType = Schemas["SkyType"];
+export type StageFigures = Schemas["StageFigures"];
+export type Change = Schemas["Change"];
+
+export class Refusal extends Error {
+  constructor(
+    readonly status: number,
+    message: string,
+    readonly where = "",
+  ) {
+    super(message);
+  }
+}
+
+async function call(path: string, init?: RequestInit): Promise<Response> {
+  let response: Response;
+  try {
+    response = await fetch(path, init);
+  } catch {
+    throw new Refusal(0, "The server does not answer. What you saved is kept; start it again and reload.");
+  }
+  if (!response.ok) {
+    const problem = (await response.json().catch(() => null)) as Schemas["Problem"] | null;
+    throw new Refusal(
+      response.status,
+      problem?.detail ?? `The server answered ${response.status}.`,
+      problem?.where,
+    );
+  }
+  return response;
+}
+
+async function get<T>(path: string): Promise<T> {
+  return (await call(path)).json() as Promise<T>;
+}
+
+async function post<T>(path: string, body?: unknown): Promise<T> {
+  const init: RequestInit = { method: "POST" };
+  if (body !== undefined) {
+    init.headers = { "Content-Type": "application/json" };
+    init.body = JSON.stringify(body);
+  }
+  return (await call(path, init)).json() as Promise<T>;
+}
+
+async function upload<T>(path: string, file: File): Promise<T> {
+  const query = `?name=${encodeURIComponent(file.name)}`;
+  const headers = { "Content-Type": "application/octet-stream" };
+  return (await call(path + query, { method: "POST", headers, body: file })).json() as Promise<T>;
+}
+
+const at = (slug: string) => `/api/projects/${encodeURIComponent(slug)}`;
+
+export const api = {
+  projects: () => get<ProjectLine[]>("/api/projects"),
+  createProject: (name: string) => post<ProjectState>("/api/projects", { name }),
+  project: (slug: string) => get<ProjectState>(at(slug)),
+  edit: (slug: string, label: string, changes: Change[]) =>
+    post<ProjectState>(`${at(slug)}/edits`, { label, changes }),
+  undo: (slug: string) => post<ProjectState>(`${at(slug)}/undo`),
+  redo: (slug: string) => post<ProjectState>(`${at(slug)}/redo`),
+  kinds: (slug: string) => get<KindFigures[]>(`${at(slug)}/kinds`),
+  uploadProfile: (slug: string, file: File) => upload<ProjectState>(`${at(slug)}/profiles`, file),
+  uploadModel: (slug: string, file: File) => upload<ProjectState>(`${at(slug)}/models`, file),
+  stage: (slug: string) => get<StageFigures>(`${at(slug)}/stage`),
+  plates: (slug: string) => get<Plate[]>(`${at(slug)}/plates`),
+  makePlate: (slug: string, view: string, occasion: string, quality: Quality) =>
+    post<Plate>(`${at(slug)}/plates`, { view, occasion, quality }),
+  estimate: (slug: string) => get<PlateEstimate>(`${at(slug)}/estimate`),
+  stopJob: (id: number) => post<unknown>(`/api/jobs/${id}/stop`),
+  plan: (slug: string, height: number) => get<PlanDrawing>(`${at(slug)}/plan?height_m=${height}`),
+  lux: (slug: string, occasion: string, height: number) =>
+    get<LuxGrid>(`${at(slug)}/illuminance?occasion=${occasion}&height_m=${height}`),
+  sun: (slug: string, day: string, turbidity: number) =>
+    get<SunDay>(`${at(slug)}/sun?day=${day}&turbidity=${turbidity}`),
+  skies: () => get<SkyType[]>("/api/skies"),
+  mesh: async (slug: string) => (await call(`${at(slug)}/mesh`)).arrayBuffer(),
+  finish: async (plate: number, look: Look, levels: Record<string, number>) => {
+    const body = JSON.stringify({ look, levels });
+    const headers = { "Content-Type": "application/json" };
+    return (await call(`/api/plates/${plate}/finish`, { method: "POST", headers, body })).blob();
+  },
+  picture: (plate: number) => `/api/plates/${plate}/picture.png`,
+  thumb: (plate: number) => `/api/plates/${plate}/thumb.jpg`,
+  linear: (plate: number) => `/api/plates/${plate}/linear.exr`,
+};

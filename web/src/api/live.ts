@@ -1,0 +1,127 @@
+/** The project's WebSocket: live pictures, progress of plates and word of changes, with reconnection. */
+import type { Change } from "./client";
+
+export interface LiveHeader {
+  serial: number;
+  width: number;
+  height: number;
+  samples: number;
+  last: boolean;
+  ev100: number;
+  metered_ev100: number | null;
+  azimuth_deg: number;
+  altitude_deg: number;
+  sun_lx: number;
+  sky_lx: number;
+  sun_kelvin: number | null;
+  sky_kelvin: number | null;
+  true_to_place: boolean;
+  groups: string[];
+  error?: string;
+}
+
+export interface JobNews {
+  id: number;
+  plate: number;
+  view: string;
+  occasion: string;
+  status: "waiting" | "running" | "done" | "stopped" | "failed";
+  samples_done: number;
+  samples: number;
+  message: string;
+  seconds_spent: number;
+  seconds_left: number | null;
+}
+
+export interface LiveEvents {
+  picture?: (header: LiveHeader, image: Blob | null) => void;
+  job?: (news: JobNews) => void;
+  preview?: (job: number, image: string) => void;
+  project?: (revision: number) => void;
+  plates?: () => void;
+  refused?: (detail: string) => void;
+  connection?: (state: "open" | "lost" | "restarting") => void;
+}
+
+export interface Wanted {
+  view: string;
+  occasion: string;
+  draft: Change[];
+}
+
+export class LiveLink {
+  private socket: WebSocket | null = null;
+  private serial = 0;
+  private wanted: Wanted | null = null;
+  private closed = false;
+  private timer: number | undefined;
+  private lastSent = 0;
+
+  constructor(
+    private readonly slug: string,
+    private readonly events: LiveEvents,
+  ) {
+    this.connect();
+  }
+
+  /** Show this from now on; sent at most every 60 ms, the last one always. */
+  show(wanted: Wanted): void {
+    this.wanted = wanted;
+    window.clearTimeout(this.timer);
+    const wait = Math.max(0, this.lastSent + 60 - performance.now());
+    this.timer = window.setTimeout(() => this.send(), wait);
+  }
+
+  close(): void {
+    this.closed = true;
+    window.clearTimeout(this.timer);
+    this.socket?.close();
+  }
+
+  private connect(): void {
+    const scheme = location.protocol === "https:" ? "wss" : "ws";
+    const socket = new WebSocket(`${scheme}://${location.host}/api/projects/${this.slug}/live`);
+    socket.binaryType = "arraybuffer";
+    socket.onopen = () => {
+      this.events.connection?.("open");
+      this.send();
+    };
+    socket.onmessage = (event) => this.receive(event.data as string | ArrayBuffer);
+    socket.onclose = () => {
+      if (this.closed) return;
+      this.events.connection?.("lost");
+      window.setTimeout(() => !this.closed && this.connect(), 1000);
+    };
+    this.socket = socket;
+  }
+
+  private send(): void {
+    if (!this.wanted || this.socket?.readyState !== WebSocket.OPEN) return;
+    this.lastSent = performance.now();
+    this.serial += 1;
+    this.socket.send(JSON.stringify({ type: "show", serial: this.serial, ...this.wanted }));
+  }
+
+  private receive(data: string | ArrayBuffer): void {
+    if (data instanceof ArrayBuffer) {
+      const length = new DataView(data).getUint32(0);
+      const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as LiveHeader;
+      const image =
+        data.byteLength > 4 + length
+          ? new Blob([new Uint8Array(data, 4 + length)], { type: "image/jpeg" })
+          : null;
+      this.events.picture?.(header, image);
+      return;
+    }
+    const message = JSON.parse(data);
+    if (message.type === "job") this.events.job?.(message);
+    else if (message.type === "preview") this.events.preview?.(message.job, message.image);
+    else if (message.type === "project") this.events.project?.(message.revision);
+    else if (message.type === "plates") this.events.plates?.();
+    else if (message.type === "refused") this.events.refused?.(message.detail);
+    else if (message.type === "worker") {
+      this.events.connection?.(message.state === "ready" ? "open" : "restarting");
+      if (message.state === "ready") this.send();
+    }
+  }
+}

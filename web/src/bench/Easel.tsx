@@ -1,0 +1,113 @@
+import { useState } from "react";
+
+import { api, type Plate } from "../api/client";
+import type { LivePicture } from "./useBench";
+
+interface Props {
+  live: LivePicture;
+  shown: Plate | null;
+  against: Plate | null;
+  comparing: boolean;
+  nothingToCompare: boolean;
+  making: Plate | null;
+  label: string;
+}
+
+/** The large picture: live, or a plate, or two under one slider. */
+export function Easel({ live, shown, against, comparing, nothingToCompare, making, label }: Props) {
+  const [split, setSplit] = useState(50);
+  const source = shown ? api.picture(shown.id) : live.url;
+  const preview = !shown && making?.job ? live.previews[making.job.id] : undefined;
+  const header = live.header;
+  return (
+    <div className="mount">
+      <div className="frame" data-testid="picture">
+        {source ? (
+          <img src={source} alt={shown ? `Plate: ${label}` : `Live picture: ${label}`} draggable={false} />
+        ) : (
+          <div className="note">{live.error ?? "Working out the light…"}</div>
+        )}
+        {source && comparing && against && (
+          <>
+            <img
+              src={api.picture(against.id)}
+              alt={`Plate to compare with: ${label}`}
+              draggable={false}
+              style={{ clipPath: `inset(0 ${100 - split}% 0 0)` }}
+            />
+            <div className="divider" style={{ left: `${split}%` }} />
+            <span className="side" style={{ left: 8 }}>
+              {against.quality} of {against.created.slice(11, 16)}
+            </span>
+            <span className="side" style={{ right: 8 }}>
+              {shown ? `${shown.quality} of ${shown.created.slice(11, 16)}` : "now"}
+            </span>
+            <input
+              className="compare"
+              type="range"
+              min={0}
+              max={100}
+              step={0.5}
+              value={split}
+              aria-label="Slider between the two pictures"
+              onChange={(e) => setSplit(Number(e.target.value))}
+            />
+          </>
+        )}
+        {preview && !comparing && (
+          <img
+            src={preview}
+            alt="The plate in the making"
+            style={{ inset: "auto 8px 8px auto", width: "26%", height: "auto", border: "1px solid #fff" }}
+          />
+        )}
+      </div>
+      <div className="caption number">
+        <span>
+          {live.error && source ? (
+            <span className="error-text" role="alert">
+              {live.error}
+            </span>
+          ) : nothingToCompare ? (
+            "Make a plate first, then compare with it"
+          ) : shown ? (
+            shown.true_to_place ? (
+              "true to date and place"
+            ) : (
+              "sun set by hand"
+            )
+          ) : header ? (
+            header.true_to_place ? (
+              "true to date and place"
+            ) : (
+              "sun set by hand"
+            )
+          ) : (
+            ""
+          )}
+        </span>
+        <span data-testid="picture-state">
+          {live.connection !== "open"
+            ? live.connection === "lost"
+              ? "no connection to the server, trying again"
+              : "the renderer is starting again"
+            : shown
+              ? `${shown.quality} ${shown.width} × ${shown.height}, ${shown.samples} samples, EV ${shown.ev100.toFixed(1)}`
+              : header
+                ? `live ${header.width} × ${header.height}, ${header.samples} samples${header.last ? "" : "…"}`
+                : ""}
+        </span>
+        {shown && (
+          <span>
+            <a href={api.picture(shown.id)} download={`${shown.view}-${shown.occasion}-${shown.id}.png`}>
+              Save PNG
+            </a>{" "}
+            <a href={api.linear(shown.id)} download={`${shown.view}-${shown.occasion}-${shown.id}.exr`}>
+              Save EXR
+            </a>
+          </span>
+        )}
+      </div>
+    </div>
+  );
+}

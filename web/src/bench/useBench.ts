@@ -1,0 +1,124 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+
+import type { Change, Fixture, Lens, Look, Occasion, Project, View } from "../api/client";
+import { type JobNews, type LiveHeader, LiveLink } from "../api/live";
+import { useStore, withChanges } from "../state/store";
+
+/** What instruments use to change things: a draft while dragging, a commit at the end. */
+export interface Hands {
+  occasion: (label: string, patch: Partial<Occasion>, done: boolean) => void;
+  view: (label: string, patch: Partial<View>, done: boolean) => void;
+  lens: (label: string, patch: Partial<Lens>, done: boolean) => void;
+  look: (label: string, look: Look, done: boolean) => void;
+  fixtures: (label: string, fixtures: Fixture[], done: boolean) => void;
+  changes: (label: string, changes: Change[], done: boolean) => void;
+}
+
+/** Bind edits to the view and occasion on the bench. */
+export function useHands(view: View | undefined, occasion: Occasion | undefined): Hands {
+  const { setDraft, commit } = useStore();
+  return useMemo(() => {
+    const changes = (label: string, list: Change[], done: boolean) => {
+      if (done) void commit(label, list);
+      else setDraft(list);
+    };
+    return {
+      changes,
+      occasion: (label, patch, done) =>
+        occasion &&
+        changes(label, [{ part: "occasion", key: occasion.key, value: { ...occasion, ...patch } }], done),
+      view: (label, patch, done) =>
+        view && changes(label, [{ part: "view", key: view.key, value: { ...view, ...patch } }], done),
+      lens: (label, patch, done) => {
+        if (!view || !occasion) return;
+        const lens = { ...(view.lens_at?.[occasion.key] ?? view.lens), ...patch };
+        const value = { ...view, lens_at: { ...view.lens_at, [occasion.key]: lens } };
+        changes(label, [{ part: "view", key: view.key, value }], done);
+      },
+      look: (label, look, done) => changes(label, [{ part: "look", key: look.key, value: look }], done),
+      fixtures: (label, fixtures, done) =>
+        changes(
+          label,
+          fixtures.map((f) => ({ part: "fixture" as const, key: f.key, value: f })),
+          done,
+        ),
+    };
+  }, [view, occasion, commit, setDraft]);
+}
+
+export interface LivePicture {
+  header: LiveHeader | null;
+  url: string | null;
+  error: string | null;
+  connection: "open" | "lost" | "restarting";
+  previews: Record<number, string>;
+}
+
+/** Keep the live picture of a view and occasion coming, following saved state and draft. */
+export function useLive(
+  slug: string,
+  view: string,
+  occasion: string,
+  hear: (news: JobNews) => void,
+  reload: () => void,
+) {
+  const [live, setLive] = useState<LivePicture>({
+    header: null,
+    url: null,
+    error: null,
+    connection: "open",
+    previews: {},
+  });
+  const link = useRef<LiveLink | null>(null);
+  const url = useRef<string | null>(null);
+  const load = useStore((s) => s.load);
+  const revision = useStore((s) => s.saved?.revision);
+  const draft = useStore((s) => s.draft);
+
+  useEffect(() => {
+    const made = new LiveLink(slug, {
+      picture: (header, image) => {
+        if (!image) {
+          setLive((old) => ({ ...old, error: header.error ?? "The picture could not be computed." }));
+          return;
+        }
+        const next = URL.createObjectURL(image);
+        const old = url.current;
+        url.current = next;
+        setLive((was) => ({ ...was, header, url: next, error: null }));
+        if (old) window.setTimeout(() => URL.revokeObjectURL(old), 1000);
+      },
+      job: hear,
+      plates: reload,
+      preview: (job, image) => setLive((was) => ({ ...was, previews: { ...was.previews, [job]: image } })),
+      project: (number) => {
+        const store = useStore.getState();
+        if (store.saved && store.saved.revision < number) void load(slug);
+      },
+      refused: (detail) => setLive((was) => ({ ...was, error: detail })),
+      connection: (connection) => {
+        setLive((was) => ({ ...was, connection }));
+        if (connection === "open") reload();
+      },
+    });
+    link.current = made;
+    return () => {
+      made.close();
+      if (url.current) URL.revokeObjectURL(url.current);
+      url.current = null;
+    };
+  }, [slug, hear, reload, load]);
+
+  useEffect(() => {
+    if (revision !== undefined) link.current?.show({ view, occasion, draft });
+  }, [view, occasion, draft, revision, slug]);
+
+  return live;
+}
+
+/** The project as it would be with the draft saved. */
+export function useProject(): Project | null {
+  const saved = useStore((s) => s.saved);
+  const draft = useStore((s) => s.draft);
+  return useMemo(() => (saved ? withChanges(saved.description, draft) : null), [saved, draft]);
+}

@@ -1,0 +1,193 @@
+import { useEffect, useRef, useState } from "react";
+
+import { api, type Occasion, type SunDay } from "../api/client";
+import type { Hands } from "../bench/useBench";
+import { clamp, hourOf, hourText, withHour } from "../ui/format";
+
+const W = 1000;
+const BAND = 40;
+
+/** The hours of the day: real colours of the sky, height of the sun, and a marker to drag. */
+export function Dayline({ slug, occasion, hands }: { slug: string; occasion: Occasion; hands: Hands }) {
+  const [sun, setSun] = useState<SunDay | null>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const timer = useRef<number | undefined>(undefined);
+  const day = occasion.when.slice(0, 10);
+  const turbidity = occasion.sky?.turbidity ?? 2.5;
+  const hour = hourOf(occasion.when);
+  const byPlace = occasion.sun?.true_to_place ?? true;
+
+  useEffect(() => {
+    let alive = true;
+    const wait = window.setTimeout(
+      () =>
+        api.sun(slug, day, turbidity).then(
+          (s) => alive && setSun(s),
+          () => undefined,
+        ),
+      80,
+    );
+    return () => {
+      alive = false;
+      window.clearTimeout(wait);
+    };
+  }, [slug, day, turbidity]);
+
+  const move = (hours: number, done: boolean) => {
+    const when = withHour(occasion.when, clamp(hours, 0, 23.99));
+    hands.occasion("Hour", { when }, done);
+    return when;
+  };
+  const at = (clientX: number) => {
+    const rect = box.current!.getBoundingClientRect();
+    return Math.round(clamp((clientX - rect.left) / rect.width, 0, 1) * 24 * 12) / 12;
+  };
+  const sunHeight = (altitude: number) => BAND - 4 - (clamp(altitude, -30, 90) / 90) * (BAND - 10);
+  const curve = sun?.day.hours
+    .map((h, k) => `${(h / 24) * W},${sunHeight(sun.day.altitude_deg[k])}`)
+    .join(" ");
+
+  return (
+    <div
+      ref={box}
+      className="dayline"
+      role="slider"
+      tabIndex={0}
+      aria-label="Hour of the day"
+      aria-valuemin={0}
+      aria-valuemax={24}
+      aria-valuenow={Number(hour.toFixed(3))}
+      aria-valuetext={hourText(hour)}
+      onPointerDown={(e) => {
+        e.currentTarget.setPointerCapture(e.pointerId);
+        move(at(e.clientX), false);
+      }}
+      onPointerMove={(e) => e.buttons === 1 && move(at(e.clientX), false)}
+      onPointerUp={(e) => move(at(e.clientX), true)}
+      onKeyDown={(e) => {
+        const by = { ArrowLeft: -1, ArrowRight: 1, ArrowDown: -1, ArrowUp: 1 }[e.key];
+        if (!by) return;
+        e.preventDefault();
+        const next = hour + by * (e.shiftKey ? 1 : 1 / 12);
+        if (next < 0 || next >= 24) return;
+        move(next, false);
+        window.clearTimeout(timer.current);
+        timer.current = window.setTimeout(() => move(next, true), 450);
+      }}
+    >
+      <svg viewBox={`0 0 ${W} 58`} preserveAspectRatio="none" width="100%" height="58" aria-hidden="true">
+        <defs>
+          <linearGradient id="sky-of-day">
+            {sun?.colours.map((c, k) => (
+              <stop key={k} offset={sun.day.hours[k] / 24} stopColor={c} />
+            ))}
+          </linearGradient>
+        </defs>
+        <rect
+          x="0"
+          y="0"
+          width={W}
+          height={BAND}
+          fill={sun ? "url(#sky-of-day)" : "#b4b4b4"}
+          stroke="#1e1e1e"
+          vectorEffect="non-scaling-stroke"
+        />
+        <line
+          x1="0"
+          x2={W}
+          y1={sunHeight(0)}
+          y2={sunHeight(0)}
+          stroke="#fff"
+          strokeOpacity="0.45"
+          vectorEffect="non-scaling-stroke"
+        />
+        {curve && (
+          <polyline
+            points={curve}
+            fill="none"
+            stroke="#fff"
+            strokeWidth="1.5"
+            vectorEffect="non-scaling-stroke"
+          />
+        )}
+        {Array.from({ length: 25 }, (_, h) => (
+          <line
+            key={h}
+            x1={(h / 24) * W}
+            x2={(h / 24) * W}
+            y1={BAND}
+            y2={BAND + (h % 3 ? 3 : 6)}
+            stroke="#1e1e1e"
+            vectorEffect="non-scaling-stroke"
+          />
+        ))}
+        <line
+          x1={(hour / 24) * W}
+          x2={(hour / 24) * W}
+          y1="-2"
+          y2={BAND + 6}
+          stroke="#1e1e1e"
+          strokeWidth="2"
+          strokeDasharray={byPlace ? undefined : "3 3"}
+          vectorEffect="non-scaling-stroke"
+        />
+      </svg>
+      {[0, 3, 6, 9, 12, 15, 18, 21, 24].map((h) => (
+        <span
+          key={h}
+          className="ribbon-label number quiet"
+          style={{
+            left: `${(h / 24) * 100}%`,
+            top: 45,
+            transform: h === 0 ? undefined : h === 24 ? "translateX(-100%)" : "translateX(-50%)",
+          }}
+        >
+          {h}
+        </span>
+      ))}
+      {sun?.day.sunrise != null && (
+        <span
+          className="ribbon-label"
+          style={{
+            left: `${(sun.day.sunrise / 24) * 100}%`,
+            top: 2,
+            color: "#fff",
+            paddingLeft: 5,
+            textShadow: "0 0 3px #000a",
+          }}
+        >
+          sunrise {hourText(sun.day.sunrise)}
+        </span>
+      )}
+      {sun?.day.sunset != null && (
+        <span
+          className="ribbon-label"
+          style={{
+            left: `${(sun.day.sunset / 24) * 100}%`,
+            top: 2,
+            color: "#fff",
+            transform: "translateX(-100%)",
+            paddingRight: 5,
+            textShadow: "0 0 3px #000a",
+          }}
+        >
+          sunset {hourText(sun.day.sunset)}
+        </span>
+      )}
+      <span
+        style={{
+          position: "absolute",
+          left: `${(hour / 24) * 100}%`,
+          top: 13,
+          width: 12,
+          height: 12,
+          marginLeft: -6,
+          borderRadius: "50%",
+          background: "#fff",
+          border: "1.5px solid #1e1e1e",
+          pointerEvents: "none",
+        }}
+      />
+    </div>
+  );
+}

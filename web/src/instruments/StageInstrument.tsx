@@ -1,0 +1,57 @@
+import { useEffect, useState } from "react";
+import { Form } from "react-bootstrap";
+
+import { api, type Project, type StageFigures } from "../api/client";
+import type { Hands } from "../bench/useBench";
+
+/** What stands in front of the lens, its size, and white card. */
+export function StageInstrument({ slug, project, hands }: { slug: string; project: Project; hands: Hands }) {
+  const [stage, setStage] = useState<StageFigures | null>(null);
+  const models = (project.stage?.models ?? []).map((m) => m.asset).join();
+  useEffect(() => void api.stage(slug).then(setStage, () => undefined), [slug, models]);
+  return (
+    <>
+      <h2>Stage</h2>
+      <p className="lead">
+        {project.stage?.models?.length
+          ? "What stands in front of the lens."
+          : "Nothing yet: open a model on the wall."}
+      </p>
+      <ul className="list-unstyled mb-2">
+        {project.stage?.models?.map((m) => (
+          <li key={m.asset}>{m.name}</li>
+        ))}
+      </ul>
+      <Form.Check
+        type="switch"
+        id="white-card"
+        label="White card: every surface matt grey"
+        checked={project.stage?.white_card ?? false}
+        onChange={(e) =>
+          hands.changes(
+            e.target.checked ? "White card" : "Materials",
+            [{ part: "stage", key: "", value: { ...project.stage, white_card: e.target.checked } }],
+            true,
+          )
+        }
+      />
+      {stage && (
+        <>
+          <hr />
+          <p className="number mb-1">
+            {stage.objects} objects, {stage.triangles.toLocaleString("en")} triangles
+            <br />
+            {stage.size_m.map((v) => v.toFixed(1)).join(" × ")} m
+          </p>
+          {stage.notes.map((note) => (
+            <p key={note} className="error-text mb-1">
+              {note}
+            </p>
+          ))}
+          <h3>Materials ({stage.materials.length})</h3>
+          <p className="quiet">{stage.materials.join(", ")}</p>
+        </>
+      )}
+    </>
+  );
+}

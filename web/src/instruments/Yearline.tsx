@@ -1,0 +1,87 @@
+import { useRef } from "react";
+
+import type { Occasion } from "../api/client";
+import type { Hands } from "../bench/useBench";
+import { clamp, dayFromIndex, dayOfYear, dayText } from "../ui/format";
+
+/** Colour of planting and ground month by month, January first. */
+const MONTHS = [
+  "#c9cdd2",
+  "#c6cac6",
+  "#b3b795",
+  "#9db277",
+  "#86a862",
+  "#7aa05a",
+  "#82a45c",
+  "#94a860",
+  "#b09e58",
+  "#ae8347",
+  "#a08a72",
+  "#c2c5c9",
+];
+
+/** The days of the year with their season, and a marker to drag. */
+export function Yearline({ occasion, hands }: { occasion: Occasion; hands: Hands }) {
+  const box = useRef<HTMLDivElement>(null);
+  const timer = useRef<number | undefined>(undefined);
+  const day = occasion.when.slice(0, 10);
+  const index = dayOfYear(day);
+  const length = dayOfYear(`${day.slice(0, 4)}-12-31`) + 1;
+  const move = (to: number, done: boolean) => {
+    const date = dayFromIndex(day.slice(0, 4), clamp(Math.round(to), 0, length - 1));
+    hands.occasion("Date", { when: `${date}${occasion.when.slice(10)}` }, done);
+  };
+  const at = (clientX: number) => {
+    const rect = box.current!.getBoundingClientRect();
+    return clamp((clientX - rect.left) / rect.width, 0, 1) * length - 0.5;
+  };
+  return (
+    <div
+      ref={box}
+      role="slider"
+      tabIndex={0}
+      aria-label="Day of the year"
+      aria-valuemin={1}
+      aria-valuemax={length}
+      aria-valuenow={index + 1}
+      aria-valuetext={dayText(day)}
+      style={{ position: "relative", height: 13, touchAction: "none", marginTop: 4 }}
+      onPointerDown={(e) => {
+        e.currentTarget.setPointerCapture(e.pointerId);
+        move(at(e.clientX), false);
+      }}
+      onPointerMove={(e) => e.buttons === 1 && move(at(e.clientX), false)}
+      onPointerUp={(e) => move(at(e.clientX), true)}
+      onKeyDown={(e) => {
+        const by = { ArrowLeft: -1, ArrowRight: 1, ArrowDown: -1, ArrowUp: 1 }[e.key];
+        if (!by) return;
+        e.preventDefault();
+        const next = index + by * (e.shiftKey ? 10 : 1);
+        move(next, false);
+        window.clearTimeout(timer.current);
+        timer.current = window.setTimeout(() => move(next, true), 450);
+      }}
+    >
+      <div
+        style={{ position: "absolute", inset: "6px 0 0", display: "flex", border: "1px solid #1e1e1e" }}
+        aria-hidden="true"
+      >
+        {MONTHS.map((c, k) => (
+          <i key={k} style={{ flex: 1, background: c, borderLeft: k ? "1px solid #1e1e1e" : undefined }} />
+        ))}
+      </div>
+      <span
+        aria-hidden="true"
+        style={{
+          position: "absolute",
+          left: `${((index + 0.5) / length) * 100}%`,
+          top: -1,
+          transform: "translateX(-50%)",
+          borderLeft: "5px solid transparent",
+          borderRight: "5px solid transparent",
+          borderTop: "6px solid #1e1e1e",
+        }}
+      />
+    </div>
+  );
+}

@@ -1,0 +1,30 @@
+import "@fontsource-variable/instrument-sans";
+import "@fontsource-variable/newsreader";
+import "@fontsource-variable/red-hat-mono";
+import "bootstrap/dist/css/bootstrap.min.css";
+import "./ui/theme.css";
+
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { createBrowserRouter, RouterProvider } from "react-router";
+
+import { BenchPage } from "./bench/BenchPage";
+import { Notices } from "./ui/Notices";
+import { Missing } from "./ui/Missing";
+import { Projects } from "./wall/Projects";
+import { WallPage } from "./wall/WallPage";
+
+const router = createBrowserRouter([
+  { path: "/", element: <Projects goStraight /> },
+  { path: "/projects", element: <Projects /> },
+  { path: "/p/:slug", element: <WallPage /> },
+  { path: "/p/:slug/bench/:view/:occasion", element: <BenchPage /> },
+  { path: "*", element: <Missing what="There is no page here." /> },
+]);
+
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <RouterProvider router={router} />
+    <Notices />
+  </StrictMode>,
+);

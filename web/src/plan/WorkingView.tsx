@@ -1,0 +1,232 @@
+import { useEffect, useRef } from "react";
+import {
+  AmbientLight,
+  BufferAttribute,
+  BufferGeometry,
+  DirectionalLight,
+  DoubleSide,
+  Mesh,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+  PerspectiveCamera,
+  Raycaster,
+  Scene,
+  SphereGeometry,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from "three";
+import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
+
+import { api, type Project, type View } from "../api/client";
+import type { Hands } from "../bench/useBench";
+import { useStore } from "../state/store";
+import { KindStrip } from "./KindStrip";
+import { newFixture } from "./newFixture";
+import { useKinds } from "./useKinds";
+
+interface Props {
+  slug: string;
+  project: Project;
+  view: View;
+  hands: Hands;
+  selected: string | null;
+  select: (key: string | null) => void;
+  kind: string | null;
+  chooseKind: (key: string | null) => void;
+}
+
+interface Model {
+  scene: Scene;
+  camera: PerspectiveCamera;
+  renderer: WebGLRenderer;
+  controls: OrbitControls;
+  stage: Mesh | null;
+  dots: Map<string, Mesh>;
+  draw: () => void;
+}
+
+const DOT = new SphereGeometry(0.09, 10, 8);
+const PLAIN = new MeshBasicMaterial({ color: "#b0501e" });
+const CHOSEN = new MeshBasicMaterial({ color: "#66761a" });
+
+/** The stage as a light mesh to walk around in: place the chosen kind on the surface under the pointer; aim with Alt. */
+export default function WorkingView(props: Props) {
+  const { slug, project, view, selected, kind, chooseKind } = props;
+  const holder = useRef<HTMLDivElement>(null);
+  const model = useRef<Model | null>(null);
+  const latest = useRef(props);
+  latest.current = props;
+  const kinds = useKinds(slug, project);
+  const notify = useStore((s) => s.notify);
+  const models = (project.stage?.models ?? []).map((m) => m.asset).join();
+
+  useEffect(() => {
+    const element = holder.current!;
+    let renderer: WebGLRenderer;
+    try {
+      renderer = new WebGLRenderer({ antialias: false, powerPreference: "low-power" });
+    } catch {
+      notify("This browser has no WebGL; place fixtures on the ceiling plan instead.", "error");
+      return;
+    }
+    renderer.setClearColor("#d8d8d8");
+    element.appendChild(renderer.domElement);
+    const scene = new Scene();
+    const camera = new PerspectiveCamera(62, 16 / 9, 0.05, 800);
+    camera.up.set(0, 0, 1);
+    const first = latest.current.view;
+    camera.position.set(...first.position);
+    scene.add(new AmbientLight("#ffffff", 1.5));
+    const key = new DirectionalLight("#ffffff", 1.6);
+    key.position.set(-3, -5, 8);
+    scene.add(key);
+    const controls = new OrbitControls(camera, renderer.domElement);
+    const ahead = new Vector3(...first.target).sub(camera.position).setLength(3);
+    controls.target.copy(camera.position).add(ahead);
+    let asked = false;
+    const draw = () => {
+      if (asked) return;
+      asked = true;
+      requestAnimationFrame(() => {
+        asked = false;
+        renderer.render(scene, camera);
+      });
+    };
+    controls.addEventListener("change", draw);
+    controls.update();
+    const made: Model = { scene, camera, renderer, controls, stage: null, dots: new Map(), draw };
+    model.current = made;
+    const resize = new ResizeObserver(() => {
+      const { clientWidth: w, clientHeight: h } = element;
+      if (!w || !h) return;
+      renderer.setSize(w, h, false);
+      camera.aspect = w / h;
+      camera.updateProjectionMatrix();
+      draw();
+    });
+    resize.observe(element);
+
+    let press: [number, number] | null = null;
+    const down = (e: PointerEvent) => (press = [e.clientX, e.clientY]);
+    const up = (e: PointerEvent) => {
+      if (!press || Math.hypot(e.clientX - press[0], e.clientY - press[1]) > 4) return;
+      pick(e, made, latest.current);
+    };
+    renderer.domElement.addEventListener("pointerdown", down);
+    renderer.domElement.addEventListener("pointerup", up);
+    return () => {
+      resize.disconnect();
+      controls.dispose();
+      renderer.dispose();
+      element.removeChild(renderer.domElement);
+      model.current = null;
+    };
+  }, [slug, notify]);
+
+  useEffect(() => {
+    let alive = true;
+    api.mesh(slug).then(
+      (data) => {
+        const at = model.current;
+        if (!alive || !at) return;
+        const geometry = new BufferGeometry();
+        geometry.setAttribute("position", new BufferAttribute(new Float32Array(data), 3));
+        geometry.computeVertexNormals();
+        if (at.stage) at.scene.remove(at.stage);
+        at.stage = new Mesh(geometry, new MeshLambertMaterial({ color: "#c8c8c8", side: DoubleSide }));
+        at.scene.add(at.stage);
+        at.draw();
+      },
+      (error: Error) => notify(error.message, "error"),
+    );
+    return () => {
+      alive = false;
+    };
+  }, [slug, models, notify]);
+
+  useEffect(() => {
+    const at = model.current;
+    if (!at) return;
+    for (const dot of at.dots.values()) at.scene.remove(dot);
+    at.dots.clear();
+    for (const f of project.fixtures ?? []) {
+      const dot = new Mesh(DOT, f.key === selected ? CHOSEN : PLAIN);
+      dot.position.set(...f.position);
+      dot.userData.key = f.key;
+      at.scene.add(dot);
+      at.dots.set(f.key, dot);
+    }
+    at.draw();
+  }, [project.fixtures, selected]);
+
+  useEffect(() => {
+    const at = model.current;
+    if (!at) return;
+    at.camera.position.set(...view.position);
+    at.controls.target
+      .copy(at.camera.position)
+      .add(new Vector3(...view.target).sub(at.camera.position).setLength(3));
+    at.controls.update();
+    at.draw();
+  }, [view.position, view.target]);
+
+  return (
+    <div className="plan-wrap">
+      <div
+        className="plan"
+        ref={holder}
+        data-testid="working-view"
+        aria-label="Stage view; place fixtures with the pointer, or by keyboard on the ceiling plan"
+        role="img"
+      >
+        <div className="legend number">
+          <span>
+            click a surface to place the chosen kind; Alt-click aims the selected fixture; drag to look around
+          </span>
+        </div>
+      </div>
+      <KindStrip slug={slug} kinds={kinds} kind={kind} choose={chooseKind} />
+    </div>
+  );
+}
+
+/** Select the fixture under the pointer, aim at the surface under it, or place the chosen kind there. */
+function pick(e: PointerEvent, at: Model, props: Props) {
+  const rect = at.renderer.domElement.getBoundingClientRect();
+  const ray = new Raycaster();
+  ray.setFromCamera(
+    new Vector2(
+      ((e.clientX - rect.left) / rect.width) * 2 - 1,
+      1 - ((e.clientY - rect.top) / rect.height) * 2,
+    ),
+    at.camera,
+  );
+  const dot = ray.intersectObjects([...at.dots.values()])[0];
+  const surface = at.stage ? ray.intersectObject(at.stage)[0] : undefined;
+  const { project, hands, selected, select, kind } = props;
+  if (dot && (!surface || dot.distance < surface.distance + 0.2) && !e.altKey) {
+    select(dot.object.userData.key as string);
+    return;
+  }
+  if (!surface?.face) return;
+  const round = (v: number) => Math.round(v * 1000) / 1000;
+  const p = surface.point;
+  if (e.altKey) {
+    const fixture = (project.fixtures ?? []).find((f) => f.key === selected);
+    if (fixture)
+      hands.fixtures("Aim fixture", [{ ...fixture, aim: [round(p.x), round(p.y), round(p.z)] }], true);
+    return;
+  }
+  const chosen = (project.kinds ?? []).find((k) => k.key === kind);
+  if (!chosen) return;
+  const normal = surface.face.normal.clone();
+  if (normal.dot(ray.ray.direction) > 0) normal.negate();
+  const place = p.clone().addScaledVector(normal, 0.03);
+  const made = newFixture(project, chosen, place.x, place.y, place.z);
+  const away = Math.abs(normal.z) > 0.5 && normal.z > 0 ? new Vector3(0, 0, 1) : normal;
+  const aim = normal.z < -0.5 ? new Vector3(place.x, place.y, 0) : place.clone().addScaledVector(away, 2);
+  made.aim = [round(aim.x), round(aim.y), round(aim.z)];
+  hands.fixtures(`Place ${chosen.name}`, [made], true);
+  select(made.key);
+}
