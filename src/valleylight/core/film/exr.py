@@ -50,7 +50,9 @@ def read_exr(path: str | Path) -> Film:
     """Read a film written by `write_exr`, free of noise as it was written. Raises InputError for another file."""
     try:
         with OpenEXR.File(str(path), separate_channels=True) as file:
-            header, channels = file.header(), {name: c.pixels for name, c in file.channels().items()}
+            # The file empties both when it is closed.
+            header = dict(file.header())
+            channels = {name: np.array(c.pixels) for name, c in file.channels().items()}
     except (RuntimeError, OSError) as error:
         raise InputError("the file is no OpenEXR picture", str(path), "Choose a film saved by Valleylight") from error
     if _NOTE not in header:

@@ -12,7 +12,7 @@ import math
 
 import numpy as np
 
-from valleylight.core.trace import daylight, lamplight, rays, surface
+from valleylight.core.trace import albedo, daylight, lamplight, rays, surface
 from valleylight.core.trace.compiled import kernel
 from valleylight.core.trace.sampling import (
     basis,
@@ -354,6 +354,7 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                     wx, wy, wz = -dx, -dy, -dz
                     co = nx * wx + ny * wy + nz * wz
                     share = surface.specular_share(br, bg, bb, metal, coat, f0, co)
+                    under, lost = albedo.seen_from(alpha, coat, f0, co)
                     if not seen:
                         seen = True
                         passes[y, x, 0] += tr * min(br + coat * f0, 1.0)
@@ -386,7 +387,7 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                             lx, ly, lz = daylight.sample_cone(sun, su, sv)
                             cs = gx * lx + gy * ly + gz * lz
                             r, g, b, pdf = surface.evaluate(
-                                br, bg, bb, alpha, metal, coat, f0, through, share, nx, ny, nz, wx, wy, wz, lx, ly, lz
+                                br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
                             )
                             if r + g + b > 0.0 and cs * (nx * lx + ny * ly + nz * lz) > 0.0:
                                 e = eps if cs > 0.0 else -eps
@@ -413,7 +414,7 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                         )
                         cs = gx * lx + gy * ly + gz * lz
                         r, g, b, pdf = surface.evaluate(
-                            br, bg, bb, alpha, metal, coat, f0, through, share, nx, ny, nz, wx, wy, wz, lx, ly, lz
+                            br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
                         )
                         if r + g + b > 0.0 and cs * (nx * lx + ny * ly + nz * lz) > 0.0:
                             e = eps if cs > 0.0 else -eps
@@ -450,7 +451,7 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                             lx, ly, lz = lx / d, ly / d, lz / d
                             cs = gx * lx + gy * ly + gz * lz
                             r, g, b, pdf = surface.evaluate(
-                                br, bg, bb, alpha, metal, coat, f0, through, share, nx, ny, nz, wx, wy, wz, lx, ly, lz
+                                br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
                             )
                             if r + g + b > 0.0 and cs * (nx * lx + ny * ly + nz * lz) > 0.0:
                                 e = lamplight.intensity(scene.lamps, scene.profiles, lamp, -lx, -ly, -lz)
@@ -488,7 +489,7 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                         ce = abs(lx * emit[which, 12] + ly * emit[which, 13] + lz * emit[which, 14])
                         cs = gx * lx + gy * ly + gz * lz
                         r, g, b, pdf = surface.evaluate(
-                            br, bg, bb, alpha, metal, coat, f0, through, share, nx, ny, nz, wx, wy, wz, lx, ly, lz
+                            br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
                         )
                         if ce > 1e-6 and r + g + b > 0.0 and cs * (nx * lx + ny * ly + nz * lz) > 0.0:
                             off = eps if cs > 0.0 else -eps
@@ -544,7 +545,7 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                             z = -z
                         dx, dy, dz = p * t1x + q * t2x + z * nx, p * t1y + q * t2y + z * ny, p * t1z + q * t2z + z * nz
                     r, g, b, density = surface.evaluate(
-                        br, bg, bb, alpha, metal, coat, f0, through, share, nx, ny, nz, wx, wy, wz, dx, dy, dz
+                        br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, dx, dy, dz
                     )
                     cs = gx * dx + gy * dy + gz * dz
                     if density <= 1e-9 or cs * (nx * dx + ny * dy + nz * dz) <= 0.0:

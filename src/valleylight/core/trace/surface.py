@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import math
 
+from valleylight.core.trace.albedo import directional
 from valleylight.core.trace.compiled import kernel
 
 INV_PI = 0.3183098861837907
@@ -74,25 +75,28 @@ def specular_share(br, bg, bb, metal, coat, f0, cosine):
 
 
 @kernel
-def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, nx, ny, nz, ox, oy, oz, ix, iy, iz):
+def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, ox, oy, oz, ix, iy, iz):
     """BSDF times cosine (r, g, b) and sampling density for light along `i` seen from `o`.
 
-    `share` is `specular_share`; `through` the part of the diffuse light that passes to the far side.
+    `share` is `specular_share`; `under` and `lost` come from `albedo.seen_from`; `through` is the part of the diffuse
+    light that passes to the far side.
     """
     ci = nx * ix + ny * iy + nz * iz
     co = nx * ox + ny * oy + nz * oz
     if co <= 1e-5:
         return 0.0, 0.0, 0.0, 0.0
-    average = coat * (f0 + (1.0 - f0) / 21.0)
-    ro = coat * schlick(f0, co)
-    if ci < 0.0:
-        if through <= 0.0:
-            return 0.0, 0.0, 0.0, 0.0
-        k = through * (1.0 - metal) * (1.0 - ro) * (1.0 - coat * schlick(f0, -ci)) / (1.0 - average) * INV_PI * -ci
-        return br * k, bg * k, bb * k, (1.0 - share) * through * INV_PI * -ci
-    if ci <= 1e-6:
+    if ci < 0.0 and through <= 0.0:
         return 0.0, 0.0, 0.0, 0.0
-    k = (1.0 - through) * (1.0 - metal) * (1.0 - ro) * (1.0 - coat * schlick(f0, ci)) / (1.0 - average) * INV_PI * ci
+    if abs(ci) <= 1e-6:
+        return 0.0, 0.0, 0.0, 0.0
+    k = 0.0
+    if metal < 1.0:
+        a, b2 = directional(alpha, abs(ci))
+        k = (1.0 - metal) * under * (1.0 - coat * (f0 * a + b2)) * INV_PI * abs(ci)
+    if ci < 0.0:
+        k *= through
+        return br * k, bg * k, bb * k, (1.0 - share) * through * INV_PI * -ci
+    k *= 1.0 - through
     r, g, b = br * k, bg * k, bb * k
     density = (1.0 - share) * (1.0 - through) * INV_PI * ci
     if share > 0.0:
@@ -107,9 +111,9 @@ def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, nx, ny, nz, ox,
         c5 = (1.0 - oh) ** 5
         rs = coat * (f0 + (1.0 - f0) * c5) * (1.0 - metal)
         w = d * visible * ci
-        r += w * (rs + metal * (br + (1.0 - br) * c5))
-        g += w * (rs + metal * (bg + (1.0 - bg) * c5))
-        b += w * (rs + metal * (bb + (1.0 - bb) * c5))
+        r += w * (rs + metal * (br + (1.0 - br) * c5) * (1.0 + br * lost))
+        g += w * (rs + metal * (bg + (1.0 - bg) * c5) * (1.0 + bg * lost))
+        b += w * (rs + metal * (bb + (1.0 - bb) * c5) * (1.0 + bb * lost))
         # visible normals: G1(o) D / (4 co), G1 = 2 co / (co + so)
         density += share * d * 0.5 / (co + so)
     return r, g, b, density

@@ -1,0 +1,81 @@
+"""Skies against CIE S 011 and handbook illuminances."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from valleylight.core import sky
+from valleylight.core.colour.temperature import rgb_to_kelvin
+from valleylight.core.sky.cie import gradation, indicatrix
+from valleylight.core.sky.dome import ROWS, cell_angles, solid_angles
+from valleylight.core.sky.ribbon import sky_colours
+
+
+def test_overcast_is_three_times_brighter_at_the_zenith():
+    """Moon-Spencer 1:3 (CIE 110): L(horizon) / L(zenith) = 1/3; type 1 keeps that ratio."""
+    ratio = gradation(np.radians(89.99), 1) / gradation(0.0, 1)
+    assert ratio == pytest.approx(1 / 3, rel=0.02)
+
+
+@pytest.mark.parametrize("sky_type", sorted(sky.PARAMETERS))
+def test_indicatrix_and_gradation_by_hand(sky_type):
+    """The formulas of CIE S 011 written out again for one direction."""
+    a, b, c, d, e = sky.PARAMETERS[sky_type]
+    chi, z, zs = 0.7, 1.0, 0.9
+    phi = lambda t: 1 + a * np.exp(b / np.cos(t))  # noqa: E731
+    f = lambda t: 1 + c * (np.exp(d * t) - np.exp(d * np.pi / 2)) + e * np.cos(t) ** 2  # noqa: E731
+    expected = f(chi) * phi(z) / (f(zs) * phi(0))
+    assert sky.relative_luminance(z, chi, zs, sky_type) == pytest.approx(expected)
+    assert indicatrix(np.pi / 2, sky_type) == pytest.approx(1.0)
+
+
+def test_uniform_sky_is_uniform():
+    dome = sky.standard_dome(5, 180.0, 40.0, 2.5)
+    upper = dome.luminance[ROWS // 2 :]
+    assert upper == pytest.approx(np.full_like(upper, dome.horizontal_illuminance_lx / np.pi), rel=2e-3)
+
+
+@pytest.mark.parametrize("sky_type", [1, 3, 7, 12, 14])
+@pytest.mark.parametrize("altitude", [5.0, 35.0, 65.0])
+def test_the_dome_gives_the_stated_horizontal_illuminance(sky_type, altitude):
+    dome = sky.standard_dome(sky_type, 140.0, altitude, 2.5)
+    heights, _ = cell_angles()
+    integral = (dome.luminance * np.maximum(np.sin(heights), 0)[:, None] * solid_angles()[:, None]).sum()
+    assert integral == pytest.approx(dome.horizontal_illuminance_lx, rel=1e-3)
+    assert dome.horizontal_illuminance_lx == pytest.approx(sky.sky_horizontal_lx(altitude, sky_type))
+
+
+def test_handbook_illuminances():
+    """IES RP-21: clear sky 0.8 + 15.5 sin^0.5 h klx; overcast 0.3 + 21 sin h klx. Twilight from memory: 400 lx at
+    sunset, 3.4 lx at the end of civil twilight."""
+    assert sky.sky_horizontal_lx(90, 12) == pytest.approx(16_300)
+    assert sky.sky_horizontal_lx(30, 1) == pytest.approx(10_800)
+    assert sky.sky_horizontal_lx(-0.8, 12) == pytest.approx(400, rel=0.01)
+    assert sky.sky_horizontal_lx(-6, 12) == pytest.approx(3.4, rel=0.01)
+    falling = [sky.sky_horizontal_lx(h, 12) for h in np.arange(60, -20, -0.5)]
+    assert all(a > b or a == b == falling[-1] for a, b in zip(falling, falling[1:], strict=False))
+
+
+def test_clouds_dim_the_sun():
+    assert sky.sun_share_through_cloud(40, 12) == 1.0
+    assert 0.3 < sky.sun_share_through_cloud(40, 7) < 0.6
+    assert sky.sun_share_through_cloud(40, 2) == 0.0
+
+
+def test_colour_of_clear_overcast_and_dusk_skies():
+    zenith = lambda dome: dome.rgb[-1].mean(0)  # noqa: E731
+    clear, overcast = sky.standard_dome(12, 180.0, 45.0, 2.5), sky.standard_dome(1, 180.0, 45.0, 2.5)
+    assert rgb_to_kelvin(zenith(clear)) > 9000  # common practice: blue sky 9000 K and more
+    assert rgb_to_kelvin(zenith(overcast)) == pytest.approx(6500, rel=0.02)
+    dusk = sky.standard_dome(12, 180.0, -4.0, 2.5).rgb
+    low = ROWS // 2 + 3
+    towards, away = dusk[low, dusk.shape[1] // 2], dusk[low, 0]
+    assert towards[0] / towards[2] > 1.5 * away[0] / away[2]  # the afterglow is where the sun went down
+    assert np.isfinite(dusk).all() and (dusk >= 0).all()
+
+
+def test_ribbon_runs_from_night_to_day():
+    night, day = sky_colours(np.array([-20.0, 50.0]), 2.5)
+    assert sum(bytes.fromhex(night[1:])) < 60 < 300 < sum(bytes.fromhex(day[1:]))
+    assert int(day[5:], 16) > int(day[1:3], 16)

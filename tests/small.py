@@ -1,0 +1,119 @@
+"""A small room for tests: quick to build and to trace, through the same doors as any project."""
+
+from __future__ import annotations
+
+import hashlib
+from datetime import datetime
+
+import numpy as np
+
+from valleylight.core.project import (
+    Fixture,
+    FixtureKind,
+    Lens,
+    LoadedProject,
+    Occasion,
+    Project,
+    Site,
+    Sky,
+    Stage,
+    StageModel,
+    Sun,
+    View,
+)
+from valleylight.core.stage import Material, Mesh, Placement, StageData
+from valleylight.core.trace.render import Compiler
+from valleylight.demo.glb import Model, Surface, Thing, write_glb
+from valleylight.demo.profiles import CATALOGUE, profile_file
+from valleylight.demo.shapes import box, polygon
+
+
+def room_glb() -> bytes:
+    """A room of 6 x 4 x 3 m with a window in its south wall, a table, and ground outside."""
+    model = Model()
+    model.surface(Surface("plaster", (0.7, 0.7, 0.68), 0.9))
+    model.surface(Surface("oak", (0.4, 0.28, 0.16), 0.5))
+    model.surface(Surface("glass", (0.96, 0.98, 0.97), 0.0, transmission=1.0))
+    room = Thing("room")
+    room.add("plaster", box([0, 0, -0.1], [6, 4, 0]), box([0, 0, 3], [6, 4, 3.1]), box([0, 4, 0], [6, 4.2, 3]))
+    room.add("plaster", box([-0.2, 0, 0], [0, 4, 3]), box([6, 0, 0], [6.2, 4, 3]))
+    room.add("plaster", box([0, -0.2, 0], [2, 0, 3]), box([4, -0.2, 0], [6, 0, 3]))
+    room.add("plaster", box([2, -0.2, 0], [4, 0, 0.8]), box([2, -0.2, 2.4], [4, 0, 3]))
+    room.add("glass", polygon([(2, -0.1, 0.8), (4, -0.1, 0.8), (4, -0.1, 2.4), (2, -0.1, 2.4)]))
+    room.add("oak", box([2.2, 1.2, 0.7], [4.0, 2.0, 0.75], 0.004))
+    model.put(room)
+    model.put(Thing("ground").add("plaster", polygon([(-30, -30, -0.1), (30, -30, -0.1), (30, 30, -0.1), (-30, 30, -0.1)])), "ground")
+    model.openings.append({"centre": [3, -0.1, 1.6], "half_u": [1, 0, 0], "half_v": [0, 0, 0.8], "inward": [0, 1, 0]})
+    return write_glb(model)
+
+
+def project() -> LoadedProject:
+    """Two views, two occasions, two fixtures of the demo's catalogue."""
+    files = {}
+
+    def keep(data: bytes) -> str:
+        sha = hashlib.sha256(data).hexdigest()
+        files[sha] = data
+        return sha
+
+    luminaires = [lu for lu in CATALOGUE if lu.key in ("downlight-medium", "globe-pendant")]
+    kinds = tuple(
+        FixtureKind(key=lu.key, name=lu.name, profile=keep(profile_file(lu)), body=lu.body, kelvin=lu.kelvin)
+        for lu in luminaires
+    )
+    description = Project(
+        name="Small room",
+        site=Site(place="Nowhere", latitude_deg=46.6, longitude_deg=9.8, time_zone="Europe/Zurich"),
+        stage=Stage(models=(StageModel(name="room.glb", asset=keep(room_glb())),)),
+        views=(
+            View(key="inside", name="Inside", position=(5.5, 3.6, 1.5), target=(2.5, 0.6, 1.2), focal_mm=20,
+                 lens=Lens(f_number=5.6, shutter_s=1 / 30, iso=200)),
+            View(key="outside", name="Outside", position=(9, -8, 1.6), target=(3, 0, 1.4), lens=Lens(f_number=11, shutter_s=1 / 125)),
+        ),
+        occasions=(
+            Occasion(key="noon", name="Noon", when=datetime(2026, 6, 21, 13, 20), levels={"Ceiling": 0.0}),
+            Occasion(key="night", name="Night", when=datetime(2026, 1, 12, 22, 0)),
+        ),
+        kinds=kinds,
+        fixtures=(
+            Fixture(key="a", kind="downlight-medium", group="Ceiling", position=(1.5, 2, 2.9), aim=(1.5, 2, 0)),
+            Fixture(key="b", kind="globe-pendant", group="Pendants", position=(4.5, 2, 2.2), aim=(4.5, 2, 0)),
+        ),
+    )  # fmt: skip
+    return LoadedProject(description, files.__getitem__)
+
+
+def quad(corners: list[tuple[float, float, float]], material: int) -> Mesh:
+    """One flat quadrangle."""
+    p = np.array(corners, np.float32)
+    n = np.cross(p[1] - p[0], p[2] - p[0])
+    n = np.tile(n / np.linalg.norm(n), (4, 1)).astype(np.float32)
+    triangles = np.array([[0, 1, 2], [0, 2, 3]], np.uint32)
+    return Mesh(p, n, np.zeros((4, 2), np.float32), triangles, np.full(2, material, np.int32))
+
+
+def sphere(radius: float, material: int, inwards: bool = False, detail: int = 64) -> Mesh:
+    """A sphere about the origin with smooth normals."""
+    v, u = np.linspace(-np.pi / 2, np.pi / 2, detail), np.linspace(0, 2 * np.pi, 2 * detail)
+    d = np.stack([np.cos(v)[:, None] * np.cos(u), np.cos(v)[:, None] * np.sin(u), np.sin(v)[:, None] + 0 * u], -1)
+    i, j = np.meshgrid(np.arange(detail - 1), np.arange(2 * detail - 1), indexing="ij")
+    k = (i * 2 * detail + j).ravel()
+    t = np.concatenate([np.column_stack([k, k + 1, k + 2 * detail + 1]), np.column_stack([k, k + 2 * detail + 1, k + 2 * detail])])
+    normal = (-d if inwards else d).reshape(-1, 3).astype(np.float32)
+    uv = np.zeros((len(normal), 2), np.float32)
+    return Mesh((d * radius).reshape(-1, 3).astype(np.float32), normal, uv, t.astype(np.uint32), np.full(len(t), material, np.int32))
+
+
+def scene_of(meshes: list[Mesh], materials: list[Material], view: View, fixtures=(), kinds=(), profile=None, **occasion):
+    """A project without files whose stage is given outright, and a compiler that knows it."""
+    stage = StageData(tuple(meshes), tuple(Placement(k, np.eye(4)) for k in range(len(meshes))), tuple(materials))
+    settings = {"sun": Sun(true_to_place=False, altitude_deg=-30), "sky": Sky(), **occasion}
+    description = Project(
+        name="case", views=(view,), kinds=tuple(kinds), fixtures=tuple(fixtures),
+        occasions=(Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12), **settings),),
+    )  # fmt: skip
+    compiler = Compiler()
+    compiler.stage = lambda _: stage  # type: ignore[method-assign]
+    if profile is not None:
+        compiler.profile = lambda _, __: profile  # type: ignore[method-assign]
+    return LoadedProject(description, lambda sha: b""), compiler
