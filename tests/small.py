@@ -42,7 +42,10 @@ def room_glb() -> bytes:
     room.add("glass", polygon([(2, -0.1, 0.8), (4, -0.1, 0.8), (4, -0.1, 2.4), (2, -0.1, 2.4)]))
     room.add("oak", box([2.2, 1.2, 0.7], [4.0, 2.0, 0.75], 0.004))
     model.put(room)
-    model.put(Thing("ground").add("plaster", polygon([(-30, -30, -0.1), (30, -30, -0.1), (30, 30, -0.1), (-30, 30, -0.1)])), "ground")
+    model.put(
+        Thing("ground").add("plaster", polygon([(-30, -30, -0.1), (30, -30, -0.1), (30, 30, -0.1), (-30, 30, -0.1)])),
+        "ground",
+    )
     model.openings.append({"centre": [3, -0.1, 1.6], "half_u": [1, 0, 0], "half_v": [0, 0, 0.8], "inward": [0, 1, 0]})
     return write_glb(model)
 
@@ -98,13 +101,23 @@ def sphere(radius: float, material: int, inwards: bool = False, detail: int = 64
     d = np.stack([np.cos(v)[:, None] * np.cos(u), np.cos(v)[:, None] * np.sin(u), np.sin(v)[:, None] + 0 * u], -1)
     i, j = np.meshgrid(np.arange(detail - 1), np.arange(2 * detail - 1), indexing="ij")
     k = (i * 2 * detail + j).ravel()
-    t = np.concatenate([np.column_stack([k, k + 1, k + 2 * detail + 1]), np.column_stack([k, k + 2 * detail + 1, k + 2 * detail])])
+    t = np.concatenate(
+        [np.column_stack([k, k + 1, k + 2 * detail + 1]), np.column_stack([k, k + 2 * detail + 1, k + 2 * detail])]
+    )
     normal = (-d if inwards else d).reshape(-1, 3).astype(np.float32)
     uv = np.zeros((len(normal), 2), np.float32)
-    return Mesh((d * radius).reshape(-1, 3).astype(np.float32), normal, uv, t.astype(np.uint32), np.full(len(t), material, np.int32))
+    return Mesh(
+        (d * radius).reshape(-1, 3).astype(np.float32),
+        normal,
+        uv,
+        t.astype(np.uint32),
+        np.full(len(t), material, np.int32),
+    )
 
 
-def scene_of(meshes: list[Mesh], materials: list[Material], view: View, fixtures=(), kinds=(), profile=None, **occasion):
+def scene_of(
+    meshes: list[Mesh], materials: list[Material], view: View, fixtures=(), kinds=(), profile=None, **occasion
+):
     """A project without files whose stage is given outright, and a compiler that knows it."""
     stage = StageData(tuple(meshes), tuple(Placement(k, np.eye(4)) for k in range(len(meshes))), tuple(materials))
     settings = {"sun": Sun(true_to_place=False, altitude_deg=-30), "sky": Sky(), **occasion}

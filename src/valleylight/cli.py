@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import argparse
+import fcntl
 import json
 import os
 import signal
+import socket
 import sys
 import time
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.server.settings import ROOT, Settings
@@ -70,7 +72,8 @@ def _serve(options: argparse.Namespace) -> int:
         raise KeyboardInterrupt
 
     signal.signal(signal.SIGTERM, interrupted)
-    database = None
+    _check_port(options.host, options.port)
+    database, lock = None, _lock(options.var)
     try:
         _say("Starting the database")
         url, database = _database(options.var)
@@ -94,7 +97,31 @@ def _serve(options: argparse.Namespace) -> int:
         return 0
     finally:
         if database is not None:
-            database.stop()
+            database.stop(left_over=True)
+        lock.close()
+
+
+def _check_port(host: str, port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as error:
+            raise InputError(f"cannot listen on {host}:{port} ({error.strerror})", "--port", "Choose another") from None
+
+
+def _lock(var: Path) -> IO[str]:
+    """Hold the folder for this server. Raises InputError when another one has it."""
+    var.mkdir(parents=True, exist_ok=True)
+    held = (var / "server.lock").open("w")
+    try:
+        fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        held.close()
+        raise InputError(
+            "another Valleylight runs on this folder", str(var), "Stop it first, or name another with --var"
+        ) from None
+    return held
 
 
 def _make_demo(settings: Settings) -> None:

@@ -13,12 +13,20 @@ from scipy.special import roots_legendre
 
 from valleylight.core import photometry
 from valleylight.core.photometry import Photometry, PhotometryError, read, write_eulumdat, write_lm63
-from valleylight.demo.profiles import CATALOGUE, photometry as demo_photometry
+from valleylight.demo.profiles import CATALOGUE
+from valleylight.demo.profiles import photometry as demo_photometry
 
 GAMMA = np.arange(0, 180.1, 5.0)
 
 
-def ies(horizontal: list[float], values: np.ndarray, vertical=GAMMA, head="IESNA:LM-63-2002", tilt="TILT=NONE", multiplier=1.0) -> str:
+def ies(
+    horizontal: list[float],
+    values: np.ndarray,
+    vertical=GAMMA,
+    head="IESNA:LM-63-2002",
+    tilt="TILT=NONE",
+    multiplier=1.0,
+) -> str:
     words = [f"{v:.4f}" for v in values.ravel()]
     lines = [head, "[TEST] none", "[LUMINAIRE] Trial", tilt] if head else ["Trial", tilt]
     lines += [f"1 1000 {multiplier:g} {len(vertical)} {len(horizontal)} 1 2 0.1 0.2 0", "1.0 1.0 20"]
@@ -36,9 +44,18 @@ def field(c_deg, g_deg):
 SYMMETRIES = {
     "rotational": ([0.0], lambda c, g: 400 * np.cos(np.radians(g) / 2) ** 4),
     "quadrant": (list(np.arange(0, 90.1, 15.0)), field),
-    "bilateral": (list(np.arange(0, 180.1, 15.0)), lambda c, g: field(c, g) * (1 + 0.3 * np.cos(np.radians(c)) * np.sin(np.radians(g)))),
-    "bilateral about C90": (list(np.arange(90, 270.1, 15.0)), lambda c, g: field(c, g) * (1 + 0.3 * np.sin(np.radians(c)) * np.sin(np.radians(g)))),
-    "none": (list(np.arange(0, 360.1, 15.0)), lambda c, g: field(c, g) * (1 + 0.2 * np.sin(np.radians(c) + 0.7) * np.sin(np.radians(g)))),
+    "bilateral": (
+        list(np.arange(0, 180.1, 15.0)),
+        lambda c, g: field(c, g) * (1 + 0.3 * np.cos(np.radians(c)) * np.sin(np.radians(g))),
+    ),
+    "bilateral about C90": (
+        list(np.arange(90, 270.1, 15.0)),
+        lambda c, g: field(c, g) * (1 + 0.3 * np.sin(np.radians(c)) * np.sin(np.radians(g))),
+    ),
+    "none": (
+        list(np.arange(0, 360.1, 15.0)),
+        lambda c, g: field(c, g) * (1 + 0.2 * np.sin(np.radians(c) + 0.7) * np.sin(np.radians(g))),
+    ),
 }
 
 
@@ -70,7 +87,9 @@ def test_rotational_angles_agree_with_photompy(tmp_path):
     path = tmp_path / "spot.ies"
     path.write_text(write_lm63(demo_photometry(lamp)))
     ours, theirs = read(path), photompy.IESFile.read(path).photometry
-    assert ours.beam_angle_deg == pytest.approx(theirs.beam_angle.angle if hasattr(theirs.beam_angle, "angle") else theirs.beam_angle, rel=0.01)
+    assert ours.beam_angle_deg == pytest.approx(
+        theirs.beam_angle.angle if hasattr(theirs.beam_angle, "angle") else theirs.beam_angle, rel=0.01
+    )
 
 
 @pytest.mark.parametrize("name", SYMMETRIES)
@@ -108,7 +127,13 @@ def test_lambertian_and_isotropic_flux_in_closed_form():
     assert Photometry(np.zeros(1), np.array([0.0, 180.0]), np.full((1, 2), 10.0)).lumens == pytest.approx(40 * np.pi)
 
 
-EDITIONS = {"": "LM-63-1986", "IESNA91": "LM-63-1991", "IESNA:LM-63-1995": "LM-63-1995", "IESNA:LM-63-2002": "LM-63-2002", "IES:LM-63-2019": "LM-63-2019"}
+EDITIONS = {
+    "": "LM-63-1986",
+    "IESNA91": "LM-63-1991",
+    "IESNA:LM-63-1995": "LM-63-1995",
+    "IESNA:LM-63-2002": "LM-63-2002",
+    "IES:LM-63-2019": "LM-63-2019",
+}
 
 
 @pytest.mark.parametrize(("head", "edition"), EDITIONS.items())
@@ -157,14 +182,43 @@ def test_eulumdat_symmetries(symmetry, count):
     lobes = {0: np.sin(c + 0.5), 1: 0 * c, 2: np.cos(c), 3: np.sin(c), 4: np.cos(2 * c)}[symmetry]
     values = 200 * np.cos(g) * (1 + 0.3 * lobes * np.sin(g))
     assert len(kept) == count
-    head = ["Maker", 1, symmetry, 12, 30, len(gamma), 10, "", "Trial", "", "", "", 100, 0, 50, 80, 0, 0, 0, 0, 0, 100, 80, 1, 0, 1]
+    head = [
+        "Maker",
+        1,
+        symmetry,
+        12,
+        30,
+        len(gamma),
+        10,
+        "",
+        "Trial",
+        "",
+        "",
+        "",
+        100,
+        0,
+        50,
+        80,
+        0,
+        0,
+        0,
+        0,
+        0,
+        100,
+        80,
+        1,
+        0,
+        1,
+    ]
     lamp = [1, "LED", 2000, "3000", "80", 20, *[0] * 10]
     text = "\r\n".join(str(v) for v in [*head, *lamp, *planes, *gamma, *np.round(values, 5).ravel()])
     profile = read(text.encode())
     at_c, at_g = np.meshgrid(planes, gamma, indexing="ij")
     rc, rg = np.radians(at_c), np.radians(at_g)
     whole = {0: np.sin(rc + 0.5), 1: 0 * rc, 2: np.cos(rc), 3: np.sin(rc), 4: np.cos(2 * rc)}[symmetry]
-    assert profile.intensity(at_c, at_g) == pytest.approx(2 * 200 * np.cos(rg) * (1 + 0.3 * whole * np.sin(rg)), abs=1e-3)
+    assert profile.intensity(at_c, at_g) == pytest.approx(
+        2 * 200 * np.cos(rg) * (1 + 0.3 * whole * np.sin(rg)), abs=1e-3
+    )
 
 
 GOOD = ies([0.0], np.full((1, len(GAMMA)), 50.0))

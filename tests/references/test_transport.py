@@ -36,7 +36,9 @@ def test_horizontal_illuminance_of_sun_and_sky():
         [FLOOR], [MATT], DOWN, sun=Sun(true_to_place=False, azimuth_deg=200, altitude_deg=40), sky=Sky(cie_type=12)
     )
     film = render(project, "v", "o", 16, 16, 256, 3, TRUE, compiler=compiler)
-    day = compiler.scene(project, project.description.views[0], project.description.occasions[0], 16, 16, 1, TRUE).daylight
+    day = compiler.scene(
+        project, project.description.views[0], project.description.occasions[0], 16, 16, 1, TRUE
+    ).daylight
     assert lux(film, "sun") == pytest.approx(day.sun_horizontal_lx, rel=0.01)
     assert lux(film, "sky") == pytest.approx(day.dome.horizontal_illuminance_lx, rel=0.015)
 
@@ -80,7 +82,9 @@ def test_no_surface_gives_more_than_it_gets(roughness, metal, cosine):
             r, phi = np.sqrt(u), 2 * np.pi * v
             i = np.array([r * np.cos(phi), r * np.sin(phi), np.sqrt(1 - u)])
         if i[2] > 0:
-            value, _, _, density = surface.evaluate(1.0, 1.0, 1.0, alpha, metal, 1.0, f0, 0.0, share, under, lost, 0.0, 0.0, 1.0, *o, *i)
+            value, _, _, density = surface.evaluate(
+                1.0, 1.0, 1.0, alpha, metal, 1.0, f0, 0.0, share, under, lost, 0.0, 0.0, 1.0, *o, *i
+            )
             total += value / density
             inside += 1
     energy = total / count
@@ -102,7 +106,9 @@ def test_sampling_density_integrates_to_one(roughness):
     for t, wt in zip(theta, weight, strict=True):
         for p in np.linspace(0, 2 * np.pi, 121)[:-1]:
             i = (np.sin(t) * np.cos(p), np.sin(t) * np.sin(p), np.cos(t))
-            *_, d = surface.evaluate(0.5, 0.5, 0.5, roughness**2, 0.0, 1.0, 0.04, 0.0, share, under, lost, 0.0, 0.0, 1.0, *o, *i)
+            *_, d = surface.evaluate(
+                0.5, 0.5, 0.5, roughness**2, 0.0, 1.0, 0.04, 0.0, share, under, lost, 0.0, 0.0, 1.0, *o, *i
+            )
             total += d * wt * np.sin(t) * 2 * np.pi / 120
     assert total == pytest.approx(1.0, abs=0.02)
 
@@ -197,7 +203,9 @@ def test_rectangle_over_a_plane_in_its_corner():
     project, compiler = small.scene_of([FLOOR, rectangle], [MATT, emitter], view)
     film = render(project, "v", "o", 8, 8, 512, 1, TRUE, compiler=compiler)
     x, y = a / h, b / h
-    factor = (x / np.hypot(1, x) * np.arctan(y / np.hypot(1, x)) + y / np.hypot(1, y) * np.arctan(x / np.hypot(1, y))) / (2 * np.pi)
+    factor = (
+        x / np.hypot(1, x) * np.arctan(y / np.hypot(1, x)) + y / np.hypot(1, y) * np.arctan(x / np.hypot(1, y))
+    ) / (2 * np.pi)
     assert lux(film, "surfaces") == pytest.approx(np.pi * luminance * factor, rel=0.015)
 
 
@@ -209,7 +217,9 @@ def test_integrating_sphere():
     fixture = Fixture(key="f", kind="k", group="G", position=(0, 0, 0), aim=(0, 0, -1))
     view = View(key="v", name="v", position=(0.2, 0.1, 0.1), target=(1.5, 0.9, -0.6), focal_mm=40)
     ball = small.sphere(r, 0, inwards=True, detail=96)
-    project, compiler = small.scene_of([ball], [Material(base=(rho,) * 3, specular=0.0)], view, [fixture], [kind], profile)
+    project, compiler = small.scene_of(
+        [ball], [Material(base=(rho,) * 3, specular=0.0)], view, [fixture], [kind], profile
+    )
     film = render(project, "v", "o", 12, 12, 96, 1, TRUE, compiler=compiler)
     flux = 400 * np.pi
     direct = flux / (4 * np.pi * r**2)
@@ -235,7 +245,9 @@ def test_sky_through_an_opening():
     black = Material(base=(0, 0, 0), specular=0.0)
     inside = small.quad([(-40, 0.01, 0), (40, 0.01, 0), (40, 40, 0), (-40, 40, 0)], 0)
     view = View(key="v", name="v", position=(0, 2.6, 1.2), target=(0, 2.0, 0), focal_mm=900, keep_verticals=False)
-    project, compiler = small.scene_of([inside, *wall, *lid], [MATT, black], view, sun=Sun(true_to_place=False, altitude_deg=45), sky=Sky(cie_type=5))
+    project, compiler = small.scene_of(
+        [inside, *wall, *lid], [MATT, black], view, sun=Sun(true_to_place=False, altitude_deg=45), sky=Sky(cie_type=5)
+    )
     occasion = project.description.occasions[0]
     dome = compiler.scene(project, view, occasion, 8, 8, 1, TRUE).daylight.dome
     luminance = dome.horizontal_illuminance_lx / np.pi

@@ -11,7 +11,7 @@ from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from typing import Any
 
-from valleylight.core.errors import InputError
+from valleylight.core.errors import InputError, NotFoundError
 
 ANSWER_SECONDS = 180.0
 _context = multiprocessing.get_context("spawn")
@@ -103,7 +103,8 @@ class WorkerLink:
         if future is None or future.done():
             return
         if "input_error" in event:
-            future.set_exception(InputError(*event["input_error"]))
+            missing, *words = event["input_error"]
+            future.set_exception((NotFoundError if missing else InputError)(*words))
         elif "error" in event:
             future.set_exception(RuntimeError(event["error"]))
         else:

@@ -28,6 +28,8 @@ from valleylight.server.files import FileStore
 #: Width, samples of each pass and noise-removal quality of the steps of refinement.
 STEPS = ((480, (2,), "fast"), (848, (3, 5, 8, 16, 32), "balanced"))
 ASPECT = 9 / 16
+#: The last steps of refinement wait while a plate is in the making.
+PATIENT_STEPS = 3
 
 
 class LivePicture:
@@ -49,6 +51,11 @@ class LivePicture:
     @property
     def has_work(self) -> bool:
         return self._wanted is not None and (bool(self._plan) or self._finish_only)
+
+    @property
+    def is_rough(self) -> bool:
+        """The picture is not good enough yet to let a plate go first."""
+        return self.has_work and (self._finish_only or len(self._plan) > PATIENT_STEPS)
 
     def off(self) -> None:
         self._wanted = None

@@ -56,9 +56,12 @@ class PrivateMariaDB:
         self._create_database()
         return self.url
 
-    def stop(self) -> None:
-        """Stop the server if this object started it."""
+    def stop(self, left_over: bool = False) -> None:
+        """Stop the server if this object started it, or with `left_over` also one that an earlier run left behind."""
         if self._process is None:
+            if left_over and self._answers():
+                command = ["mariadb-admin", "--no-defaults", f"--socket={self._socket}", "shutdown"]
+                subprocess.run(command, check=False, capture_output=True)
             return
         self._process.send_signal(signal.SIGTERM)
         try:

@@ -16,7 +16,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
-from valleylight.core.errors import InputError
+from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.trace.render import Compiler
 from valleylight.server import answers, tables
 from valleylight.server.files import FileStore
@@ -78,7 +78,7 @@ class Worker:
                 self._interrupt.set()
 
     def _work(self) -> None:
-        if self._live.has_work:
+        if self._live.is_rough or not self._plates.has_work:
             self._live.step()
         else:
             self._plates.step()
@@ -101,7 +101,7 @@ class Worker:
         try:
             reply["value"] = answers.answer(message, self._compiler, self._files)
         except InputError as error:
-            reply["input_error"] = (error.what, error.where, error.remedy)
+            reply["input_error"] = (type(error) is NotFoundError, error.what, error.where, error.remedy)
         except Exception as error:  # the worker must outlive any single question
             traceback.print_exc()
             reply["error"] = f"{type(error).__name__}: {error}"

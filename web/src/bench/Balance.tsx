@@ -1,6 +1,7 @@
 import type { Occasion, Project } from "../api/client";
 import { Value } from "../ui/Value";
 import type { Hands, LivePicture } from "./useBench";
+import type { Done } from "../state/store";
 
 interface Props {
   project: Project;
@@ -34,8 +35,7 @@ export function Balance({ project, occasion, hands, live }: Props) {
         max={6}
         step={0.1}
         unit="stops"
-        onDraft={(v) => hands.occasion("Sun level", { sun: { ...sun, level_stops: v } }, false)}
-        onCommit={(v) => hands.occasion("Sun level", { sun: { ...sun, level_stops: v } }, true)}
+        onChange={(v, done) => hands.occasion("Sun level", { sun: { ...sun, level_stops: v } }, done)}
       />
       <Value
         label="Sky"
@@ -44,13 +44,12 @@ export function Balance({ project, occasion, hands, live }: Props) {
         max={6}
         step={0.1}
         unit="stops"
-        onDraft={(v) => hands.occasion("Sky level", { sky: { ...sky, level_stops: v } }, false)}
-        onCommit={(v) => hands.occasion("Sky level", { sky: { ...sky, level_stops: v } }, true)}
+        onChange={(v, done) => hands.occasion("Sky level", { sky: { ...sky, level_stops: v } }, done)}
       />
       <h3>Fixture groups</h3>
       {groups.length === 0 && <p className="quiet">No fixtures yet. Place some on the ceiling plan.</p>}
       {groups.map((group) => {
-        const change = (v: number, done: boolean) =>
+        const change = (v: number, done: Done) =>
           hands.occasion(`Level of ${group}`, { levels: { ...occasion.levels, [group]: v } }, done);
         return (
           <Value
@@ -62,8 +61,7 @@ export function Balance({ project, occasion, hands, live }: Props) {
             step={1}
             format={percent}
             parse={read}
-            onDraft={(v) => change(v, false)}
-            onCommit={(v) => change(v, true)}
+            onChange={(v, done) => change(v, done)}
           />
         );
       })}

@@ -2,24 +2,25 @@ import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Change, Fixture, Lens, Look, Occasion, Project, View } from "../api/client";
 import { type JobNews, type LiveHeader, LiveLink } from "../api/live";
-import { useStore, withChanges } from "../state/store";
+import { type Done, useStore, withChanges } from "../state/store";
 
 /** What instruments use to change things: a draft while dragging, a commit at the end. */
 export interface Hands {
-  occasion: (label: string, patch: Partial<Occasion>, done: boolean) => void;
-  view: (label: string, patch: Partial<View>, done: boolean) => void;
-  lens: (label: string, patch: Partial<Lens>, done: boolean) => void;
-  look: (label: string, look: Look, done: boolean) => void;
-  fixtures: (label: string, fixtures: Fixture[], done: boolean) => void;
-  changes: (label: string, changes: Change[], done: boolean) => void;
+  occasion: (label: string, patch: Partial<Occasion>, done: Done) => void;
+  view: (label: string, patch: Partial<View>, done: Done) => void;
+  lens: (label: string, patch: Partial<Lens>, done: Done) => void;
+  look: (label: string, look: Look, done: Done) => void;
+  fixtures: (label: string, fixtures: Fixture[], done: Done) => void;
+  changes: (label: string, changes: Change[], done: Done) => void;
 }
 
 /** Bind edits to the view and occasion on the bench. */
 export function useHands(view: View | undefined, occasion: Occasion | undefined): Hands {
-  const { setDraft, commit } = useStore();
+  const { setDraft, commit, commitSoon } = useStore();
   return useMemo(() => {
-    const changes = (label: string, list: Change[], done: boolean) => {
-      if (done) void commit(label, list);
+    const changes = (label: string, list: Change[], done: Done) => {
+      if (done === "soon") commitSoon(label, list);
+      else if (done) void commit(label, list);
       else setDraft(list);
     };
     return {
@@ -43,7 +44,7 @@ export function useHands(view: View | undefined, occasion: Occasion | undefined)
           done,
         ),
     };
-  }, [view, occasion, commit, setDraft]);
+  }, [view, occasion, commit, commitSoon, setDraft]);
 }
 
 export interface LivePicture {

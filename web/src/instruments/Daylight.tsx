@@ -1,5 +1,6 @@
 import { useEffect, useState } from "react";
 import { Form } from "react-bootstrap";
+import type { Done } from "../state/store";
 
 import { api, type Occasion, type Project, type SkyType, type SunDay } from "../api/client";
 import type { LiveHeader } from "../api/live";
@@ -56,9 +57,9 @@ export function Daylight({ slug, project, occasion, header, hands }: Props) {
 
   const azimuth = byPlace ? (header?.azimuth_deg ?? null) : (sun.azimuth_deg ?? 180);
   const altitude = byPlace ? (header?.altitude_deg ?? null) : (sun.altitude_deg ?? 35);
-  const setSun = (label: string, patch: object, done: boolean) =>
+  const setSun = (label: string, patch: object, done: Done) =>
     hands.occasion(label, { sun: { ...sun, ...patch } }, done);
-  const setSky = (label: string, patch: object, done: boolean) =>
+  const setSky = (label: string, patch: object, done: Done) =>
     hands.occasion(label, { sky: { ...sky, ...patch } }, done);
   const most = Math.max(header?.sun_lx ?? 0, header?.sky_lx ?? 0, 1e-6);
 
@@ -127,8 +128,7 @@ export function Daylight({ slug, project, occasion, header, hands }: Props) {
         step={1 / 12}
         format={hourText}
         parse={parseHour}
-        onDraft={(v) => hands.occasion("Hour", { when: withHour(occasion.when, v) }, false)}
-        onCommit={(v) => hands.occasion("Hour", { when: withHour(occasion.when, v) }, true)}
+        onChange={(v, done) => hands.occasion("Hour", { when: withHour(occasion.when, v) }, done)}
       />
       {!byPlace && (
         <>
@@ -139,8 +139,7 @@ export function Daylight({ slug, project, occasion, header, hands }: Props) {
             max={360}
             step={1}
             unit="°"
-            onDraft={(v) => setSun("Sun by hand", { azimuth_deg: v }, false)}
-            onCommit={(v) => setSun("Sun by hand", { azimuth_deg: v }, true)}
+            onChange={(v, done) => setSun("Sun by hand", { azimuth_deg: v }, done)}
           />
           <Value
             label="Altitude"
@@ -149,8 +148,7 @@ export function Daylight({ slug, project, occasion, header, hands }: Props) {
             max={90}
             step={1}
             unit="°"
-            onDraft={(v) => setSun("Sun by hand", { altitude_deg: v }, false)}
-            onCommit={(v) => setSun("Sun by hand", { altitude_deg: v }, true)}
+            onChange={(v, done) => setSun("Sun by hand", { altitude_deg: v }, done)}
           />
         </>
       )}
@@ -176,8 +174,7 @@ export function Daylight({ slug, project, occasion, header, hands }: Props) {
         max={8}
         step={0.1}
         unit=""
-        onDraft={(v) => setSky("Turbidity", { turbidity: v }, false)}
-        onCommit={(v) => setSky("Turbidity", { turbidity: v }, true)}
+        onChange={(v, done) => setSky("Turbidity", { turbidity: v }, done)}
       />
       <Value
         label="Sun size"
@@ -187,8 +184,7 @@ export function Daylight({ slug, project, occasion, header, hands }: Props) {
         step={0.1}
         unit="×"
         log
-        onDraft={(v) => setSun("Sun size", { size: v }, false)}
-        onCommit={(v) => setSun("Sun size", { size: v }, true)}
+        onChange={(v, done) => setSun("Sun size", { size: v }, done)}
       />
       <Value
         label="Sun level"
@@ -197,8 +193,7 @@ export function Daylight({ slug, project, occasion, header, hands }: Props) {
         max={6}
         step={0.1}
         unit="stops"
-        onDraft={(v) => setSun("Sun level", { level_stops: v }, false)}
-        onCommit={(v) => setSun("Sun level", { level_stops: v }, true)}
+        onChange={(v, done) => setSun("Sun level", { level_stops: v }, done)}
       />
       <Value
         label="Sky level"
@@ -207,8 +202,7 @@ export function Daylight({ slug, project, occasion, header, hands }: Props) {
         max={6}
         step={0.1}
         unit="stops"
-        onDraft={(v) => setSky("Sky level", { level_stops: v }, false)}
-        onCommit={(v) => setSky("Sky level", { level_stops: v }, true)}
+        onChange={(v, done) => setSky("Sky level", { level_stops: v }, done)}
       />
       <hr />
       <h3>On open ground</h3>

@@ -1,4 +1,5 @@
 import { useEffect, useRef, useState } from "react";
+import type { Done } from "../state/store";
 
 import { api, type Occasion, type SunDay } from "../api/client";
 import type { Hands } from "../bench/useBench";
@@ -11,7 +12,6 @@ const BAND = 40;
 export function Dayline({ slug, occasion, hands }: { slug: string; occasion: Occasion; hands: Hands }) {
   const [sun, setSun] = useState<SunDay | null>(null);
   const box = useRef<HTMLDivElement>(null);
-  const timer = useRef<number | undefined>(undefined);
   const day = occasion.when.slice(0, 10);
   const turbidity = occasion.sky?.turbidity ?? 2.5;
   const hour = hourOf(occasion.when);
@@ -33,7 +33,7 @@ export function Dayline({ slug, occasion, hands }: { slug: string; occasion: Occ
     };
   }, [slug, day, turbidity]);
 
-  const move = (hours: number, done: boolean) => {
+  const move = (hours: number, done: Done) => {
     const when = withHour(occasion.when, clamp(hours, 0, 23.99));
     hands.occasion("Hour", { when }, done);
     return when;
@@ -70,9 +70,7 @@ export function Dayline({ slug, occasion, hands }: { slug: string; occasion: Occ
         e.preventDefault();
         const next = hour + by * (e.shiftKey ? 1 : 1 / 12);
         if (next < 0 || next >= 24) return;
-        move(next, false);
-        window.clearTimeout(timer.current);
-        timer.current = window.setTimeout(() => move(next, true), 450);
+        move(next, "soon");
       }}
     >
       <svg viewBox={`0 0 ${W} 58`} preserveAspectRatio="none" width="100%" height="58" aria-hidden="true">

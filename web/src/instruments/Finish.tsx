@@ -3,7 +3,7 @@ import { Form } from "react-bootstrap";
 import type { Look, Occasion, Plate, Project, Treatment, View } from "../api/client";
 import { lookOf } from "../bench/steps";
 import type { Hands } from "../bench/useBench";
-import { useStore } from "../state/store";
+import { type Done, useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { Value } from "../ui/Value";
 
@@ -59,7 +59,7 @@ export function Finish({ project, view, occasion, plate, hands }: Props) {
   const used = (project.views ?? []).flatMap((v) =>
     (project.occasions ?? []).filter((o) => lookOf(project, v, o.key).key === look.key),
   ).length;
-  const change = (index: number, patch: Numbers, label: string, done: boolean) => {
+  const change = (index: number, patch: Numbers, label: string, done: Done) => {
     const next = treatments.map((t, k) => (k === index ? { ...t, ...patch } : t)) as Look["treatments"];
     hands.look(label, { ...look, treatments: next }, done);
   };
@@ -143,8 +143,7 @@ export function Finish({ project, view, occasion, plate, hands }: Props) {
                 unit={unit}
                 kelvin={unit === "K"}
                 disabled={t.on === false}
-                onDraft={(v) => change(index, { [field]: v }, NAMES[kind], false)}
-                onCommit={(v) => change(index, { [field]: v }, NAMES[kind], true)}
+                onChange={(v, done) => change(index, { [field]: v }, NAMES[kind], done)}
               />
             ))}
           </section>

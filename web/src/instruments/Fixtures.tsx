@@ -3,6 +3,7 @@ import { Form } from "react-bootstrap";
 import type { Fixture, Occasion, Project } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { useKinds } from "../plan/useKinds";
+import type { Done } from "../state/store";
 import { Button } from "../ui/Button";
 import { Value } from "../ui/Value";
 import { PolarCurve } from "./PolarCurve";
@@ -25,11 +26,10 @@ export function Fixtures({ slug, project, occasion, hands, selected, select, ope
   if (!fixture) return <Groups {...{ project, occasion, hands, select, openPlan }} />;
   const figures = kinds.find((k) => k.kind.key === fixture.kind);
   const name = (project.kinds ?? []).find((k) => k.key === fixture.kind)?.name ?? fixture.kind;
-  const change = (label: string, patch: Partial<Fixture>, done: boolean) =>
+  const change = (label: string, patch: Partial<Fixture>, done: Done) =>
     hands.fixtures(label, [{ ...fixture, ...patch }], done);
   const both = (label: string, make: (v: number) => Partial<Fixture>) => ({
-    onDraft: (v: number) => change(label, make(v), false),
-    onCommit: (v: number) => change(label, make(v), true),
+    onChange: (v: number, done: Done) => change(label, make(v), done),
   });
   const own = figures?.lumens ?? 1000;
   const kelvin = fixture.kelvin ?? figures?.kind.kelvin ?? 3000;

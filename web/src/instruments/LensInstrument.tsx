@@ -4,6 +4,7 @@ import type { Occasion, View } from "../api/client";
 import type { LiveHeader } from "../api/live";
 import { exposureValue, lensOf } from "../bench/steps";
 import type { Hands } from "../bench/useBench";
+import type { Done } from "../state/store";
 import { Button } from "../ui/Button";
 import { parseShutter, shutterText } from "../ui/format";
 import { Value } from "../ui/Value";
@@ -23,15 +24,13 @@ export function LensInstrument({ view, occasion, header, hands }: Props) {
   const advice = header?.metered_ev100 ?? null;
   const off = advice === null ? null : advice - ev;
   const lensHands = (label: string, name: "f_number" | "shutter_s" | "iso") => ({
-    onDraft: (v: number) => hands.lens(label, { [name]: v }, false),
-    onCommit: (v: number) => hands.lens(label, { [name]: v }, true),
+    onChange: (v: number, done: Done) => hands.lens(label, { [name]: v }, done),
   });
   const move = (which: "position" | "target", axis: number) => {
     const make = (v: number) =>
       ({ [which]: view[which].map((old, k) => (k === axis ? v : old)) }) as Partial<View>;
     return {
-      onDraft: (v: number) => hands.view("Move lens", make(v), false),
-      onCommit: (v: number) => hands.view("Move lens", make(v), true),
+      onChange: (v: number, done: Done) => hands.view("Move lens", make(v), done),
     };
   };
   return (
@@ -105,8 +104,7 @@ export function LensInstrument({ view, occasion, header, hands }: Props) {
         step={0.5}
         unit="mm"
         log
-        onDraft={(v) => hands.view("Focal length", { focal_mm: v }, false)}
-        onCommit={(v) => hands.view("Focal length", { focal_mm: v }, true)}
+        onChange={(v, done) => hands.view("Focal length", { focal_mm: v }, done)}
       />
       <Form.Check
         type="switch"
@@ -134,8 +132,7 @@ export function LensInstrument({ view, occasion, header, hands }: Props) {
           step={0.1}
           unit="m"
           log
-          onDraft={(v) => hands.view("Focus", { focus_m: v }, false)}
-          onCommit={(v) => hands.view("Focus", { focus_m: v }, true)}
+          onChange={(v, done) => hands.view("Focus", { focus_m: v }, done)}
         />
       )}
       <h3>Stands at, in metres</h3>

@@ -1,4 +1,5 @@
 import { useRef } from "react";
+import type { Done } from "../state/store";
 
 import type { SunDay } from "../api/client";
 
@@ -16,13 +17,12 @@ interface Props {
   azimuth: number | null;
   altitude: number | null;
   /** Given when the sun may be moved by hand. */
-  onMove?: (azimuth: number, altitude: number, done: boolean) => void;
+  onMove?: (azimuth: number, altitude: number, done: Done) => void;
 }
 
 /** The sky seen from below: the day's path, the solstices and equinox, hour marks, and the sun to drag. */
 export function SunPath({ sun, azimuth, altitude, onMove }: Props) {
   const svg = useRef<SVGSVGElement>(null);
-  const timer = useRef<number | undefined>(undefined);
   const lines = (track: SunDay["day"]) => {
     const parts: string[] = [];
     let open = false;
@@ -35,7 +35,7 @@ export function SunPath({ sun, azimuth, altitude, onMove }: Props) {
     });
     return parts.join("");
   };
-  const drag = (e: React.PointerEvent, done: boolean) => {
+  const drag = (e: React.PointerEvent, done: Done) => {
     if (!onMove || !svg.current) return;
     const rect = svg.current.getBoundingClientRect();
     const scale = 236 / rect.width;
@@ -87,9 +87,7 @@ export function SunPath({ sun, azimuth, altitude, onMove }: Props) {
           (azimuth + d[0] + 360) % 360,
           Math.min(Math.max(altitude + d[1], -30), 90),
         ];
-        onMove(...next, false);
-        window.clearTimeout(timer.current);
-        timer.current = window.setTimeout(() => onMove(...next, true), 450);
+        onMove(...next, "soon");
       }}
     >
       <circle r={R} fill="#f4f4f4" stroke="#1e1e1e" />

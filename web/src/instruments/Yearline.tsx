@@ -1,4 +1,5 @@
 import { useRef } from "react";
+import type { Done } from "../state/store";
 
 import type { Occasion } from "../api/client";
 import type { Hands } from "../bench/useBench";
@@ -23,11 +24,10 @@ const MONTHS = [
 /** The days of the year with their season, and a marker to drag. */
 export function Yearline({ occasion, hands }: { occasion: Occasion; hands: Hands }) {
   const box = useRef<HTMLDivElement>(null);
-  const timer = useRef<number | undefined>(undefined);
   const day = occasion.when.slice(0, 10);
   const index = dayOfYear(day);
   const length = dayOfYear(`${day.slice(0, 4)}-12-31`) + 1;
-  const move = (to: number, done: boolean) => {
+  const move = (to: number, done: Done) => {
     const date = dayFromIndex(day.slice(0, 4), clamp(Math.round(to), 0, length - 1));
     hands.occasion("Date", { when: `${date}${occasion.when.slice(10)}` }, done);
   };
@@ -57,9 +57,7 @@ export function Yearline({ occasion, hands }: { occasion: Occasion; hands: Hands
         if (!by) return;
         e.preventDefault();
         const next = index + by * (e.shiftKey ? 10 : 1);
-        move(next, false);
-        window.clearTimeout(timer.current);
-        timer.current = window.setTimeout(() => move(next, true), 450);
+        move(next, "soon");
       }}
     >
       <div

@@ -10,7 +10,7 @@ import {
   type View,
 } from "../api/client";
 import type { Hands } from "../bench/useBench";
-import { useStore } from "../state/store";
+import { type Done, useStore } from "../state/store";
 import { contour } from "./contours";
 import { KindStrip } from "./KindStrip";
 import { newFixture } from "./newFixture";
@@ -105,7 +105,7 @@ export function CeilingPlan(props: Props) {
     return [p.x, -p.y];
   };
   const snap = (v: number, fine: boolean) => (fine ? Math.round(v * 100) / 100 : Math.round(v * 20) / 20);
-  const change = (key: string, patch: Partial<Fixture>, label: string, done: boolean) => {
+  const change = (key: string, patch: Partial<Fixture>, label: string, done: Done) => {
     const fixture = fixtures.find((f) => f.key === key);
     if (fixture) hands.fixtures(label, [{ ...fixture, ...patch }], done);
   };
@@ -242,8 +242,8 @@ export function CeilingPlan(props: Props) {
           </span>
           {room && (
             <span>
-              lit area at {WORKING_PLANE_M} m: average {Math.round(room.average)} lx, least{" "}
-              {Math.round(room.least)} lx, greatest {Math.round(room.greatest)} lx (direct)
+              direct light at {WORKING_PLANE_M} m: average of the lit area {Math.round(room.average)} lx,
+              greatest {Math.round(room.greatest)} lx
             </span>
           )}
         </div>

@@ -24,6 +24,8 @@ interface Store {
   missing: string | null;
   load: (slug: string) => Promise<void>;
   setDraft: (changes: Change[]) => void;
+  /** Save shortly, unless more of the same follows: one step of undo for a run of key presses. */
+  commitSoon: (label: string, changes: Change[]) => void;
   commit: (label: string, changes: Change[]) => Promise<boolean>;
   step: (way: "undo" | "redo") => Promise<void>;
   adopt: (state: ProjectState) => void;
@@ -33,12 +35,46 @@ interface Store {
 
 let notices = 0;
 
+/** Whether a change is still being dragged, is done, or may be followed by more of the same. */
+export type Done = boolean | "soon";
+const SOON_MS = 450;
+
 export const useStore = create<Store>((set, get) => {
   const fail = (error: unknown) => {
     get().notify(
       error instanceof Refusal ? error.message : `Something went wrong: ${String(error)}`,
       "error",
     );
+  };
+  type Step = { label: string; changes: Change[] };
+  let waiting: Step | null = null;
+  let timer: number | undefined;
+  let queue: Promise<unknown> = Promise.resolve();
+  /** One thing after the other, so that an undo never overtakes the edit before it. */
+  const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
+    const run = queue.then(work);
+    queue = run.catch(() => undefined);
+    return run;
+  };
+  const take = (): Step | null => {
+    window.clearTimeout(timer);
+    const step = waiting;
+    waiting = null;
+    return step;
+  };
+  const send = async (step: Step | null): Promise<boolean> => {
+    const saved = get().saved;
+    if (!step || !saved || step.changes.length === 0) return false;
+    const settled = () => (get().draft === step.changes ? { draft: [] } : {});
+    try {
+      const next = await api.edit(saved.slug, step.label, step.changes);
+      set({ saved: next, ...settled() });
+      return true;
+    } catch (error) {
+      set(settled());
+      fail(error);
+      return false;
+    }
   };
   return {
     saved: null,
@@ -55,27 +91,37 @@ export const useStore = create<Store>((set, get) => {
       }
     },
     setDraft: (draft) => set({ draft }),
-    commit: async (label, changes) => {
-      const saved = get().saved;
-      if (!saved || changes.length === 0) return false;
+    commit: (label, changes) => {
+      const before = take();
+      const step = { label, changes };
       set({ draft: changes });
-      try {
-        set({ saved: await api.edit(saved.slug, label, changes), draft: [] });
-        return true;
-      } catch (error) {
-        set({ draft: [] });
-        fail(error);
-        return false;
-      }
+      return inTurn(async () => {
+        await send(before);
+        return send(step);
+      });
     },
-    step: async (way) => {
-      const saved = get().saved;
-      if (!saved || !saved[way]) return;
-      try {
-        set({ saved: await api[way](saved.slug), draft: [] });
-      } catch (error) {
-        fail(error);
-      }
+    commitSoon: (label, changes) => {
+      const before = take();
+      if (before && before.label !== label) void inTurn(() => send(before));
+      waiting = { label, changes };
+      set({ draft: changes });
+      timer = window.setTimeout(() => {
+        const step = take();
+        void inTurn(() => send(step));
+      }, SOON_MS);
+    },
+    step: (way) => {
+      const before = take();
+      return inTurn(async () => {
+        await send(before);
+        const saved = get().saved;
+        if (!saved || !saved[way]) return;
+        try {
+          set({ saved: await api[way](saved.slug), draft: [] });
+        } catch (error) {
+          fail(error);
+        }
+      });
     },
     adopt: (saved) => set({ saved, draft: [] }),
     notify: (text, tone = "info") => {

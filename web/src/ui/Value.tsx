@@ -1,5 +1,6 @@
-import { useEffect, useId, useRef, useState } from "react";
+import { useEffect, useId, useState } from "react";
 
+import type { Done } from "../state/store";
 import { clamp } from "./format";
 
 interface Props {
@@ -15,32 +16,21 @@ interface Props {
   format?: (value: number) => string;
   parse?: (text: string) => number | null;
   disabled?: boolean;
-  onDraft: (value: number) => void;
-  onCommit: (value: number) => void;
+  onChange: (value: number, done: Done) => void;
 }
 
 /** One number: dragged on a rule, moved by arrow keys, or typed with its unit. A drag is one step of undo. */
 export function Value(props: Props) {
-  const { label, value, min, max, step, unit = "", log, kelvin, disabled, onDraft, onCommit } = props;
+  const { label, value, min, max, step, unit = "", log, kelvin, disabled, onChange } = props;
   const id = useId();
   const format = props.format ?? ((v: number) => `${Number(v.toPrecision(5))}${unit ? ` ${unit}` : ""}`);
   const [text, setText] = useState<string | null>(null);
-  const [moved, setMoved] = useState<number | null>(null);
-  const timer = useRef<number | undefined>(undefined);
-  const shown = moved ?? value;
-  useEffect(() => () => window.clearTimeout(timer.current), []);
+  const [dragged, setDragged] = useState<number | null>(null);
+  useEffect(() => setDragged(null), [value]);
+  const shown = dragged ?? value;
 
   const toRule = (v: number) => (log ? Math.log(Math.max(v, 1e-9)) : v);
-  const fromRule = (v: number) => {
-    if (!log) return v;
-    const raw = Math.exp(v);
-    return clamp(Number(raw.toPrecision(3)), min, max);
-  };
-  const finish = (v: number | null) => {
-    window.clearTimeout(timer.current);
-    if (v !== null && v !== value) onCommit(v);
-    setMoved(null);
-  };
+  const fromRule = (v: number) => (log ? clamp(Number(Math.exp(v).toPrecision(3)), min, max) : v);
   const read = (typed: string): number | null => {
     if (props.parse) return props.parse(typed);
     const number = Number(typed.replace(unit, "").replace(",", ".").trim());
@@ -48,18 +38,19 @@ export function Value(props: Props) {
   };
   const parsed = text === null ? value : read(text);
   const wrong = text !== null && (parsed === null || parsed < min || parsed > max);
+  const accept = () => {
+    if (text !== null && !wrong && parsed !== null && parsed !== value) onChange(parsed, true);
+    setText(null);
+  };
   const nudge = (direction: number, large: boolean) => {
     const by = log ? shown * (large ? 0.25 : 0.05) : step * (large ? 10 : 1);
-    const next = clamp(
-      log ? Number((shown + direction * by).toPrecision(3)) : shown + direction * by,
-      min,
-      max,
-    );
+    const next = shown + direction * by;
     setText(null);
-    setMoved(next);
-    onDraft(next);
-    window.clearTimeout(timer.current);
-    timer.current = window.setTimeout(() => finish(next), 500);
+    onChange(clamp(log ? Number(next.toPrecision(3)) : Number(next.toFixed(6)), min, max), "soon");
+  };
+  const settle = () => {
+    if (dragged !== null && dragged !== value) onChange(dragged, true);
+    setDragged(null);
   };
 
   return (
@@ -77,14 +68,16 @@ export function Value(props: Props) {
         value={toRule(clamp(shown, min, max))}
         onChange={(e) => {
           const next = fromRule(Number(e.target.value));
-          setMoved(next);
-          onDraft(next);
+          setDragged(next);
+          onChange(next, false);
         }}
-        onPointerUp={() => finish(moved)}
-        onBlur={() => finish(moved)}
-        onKeyUp={() => {
-          window.clearTimeout(timer.current);
-          timer.current = window.setTimeout(() => finish(moved), 500);
+        onPointerUp={settle}
+        onBlur={settle}
+        onKeyDown={(e) => {
+          const by = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1 }[e.key];
+          if (!by) return;
+          e.preventDefault();
+          nudge(by, e.shiftKey);
         }}
       />
       <input
@@ -98,20 +91,11 @@ export function Value(props: Props) {
         value={text ?? format(shown)}
         onFocus={(e) => e.target.select()}
         onChange={(e) => setText(e.target.value)}
-        onBlur={() => {
-          if (text !== null && !wrong && parsed !== null) finish(parsed);
-          setText(null);
-        }}
+        onBlur={accept}
         onKeyDown={(e) => {
-          if (e.key === "Enter") {
-            if (text !== null && !wrong && parsed !== null) {
-              finish(parsed);
-              setText(null);
-            }
-          } else if (e.key === "Escape") {
-            setText(null);
-            e.currentTarget.blur();
-          } else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
+          if (e.key === "Enter") accept();
+          else if (e.key === "Escape") setText(null);
+          else if (e.key === "ArrowUp" || e.key === "ArrowDown") {
             e.preventDefault();
             nudge(e.key === "ArrowUp" ? 1 : -1, e.shiftKey);
           }

@@ -54,7 +54,7 @@ def _tabulate() -> NDArray[np.float64]:
 TABLE = _tabulate()
 _ROWS = (np.arange(COSINES) / (COSINES - 1)) ** 2
 #: Cosine-weighted mean of A and B over the hemisphere for each roughness, 2 integral of E mu dmu; (ROUGHNESSES, 2).
-MEANS = np.trapezoid(2 * TABLE * _ROWS[:, None, None], _ROWS, axis=0)
+MEANS: NDArray[np.float64] = np.asarray(np.trapezoid(2 * TABLE * _ROWS[:, None, None], _ROWS, axis=0))
 
 
 @kernel
@@ -79,8 +79,6 @@ def seen_from(alpha, coat, f0, cosine):
     y = math.sqrt(min(max(alpha, 0.0), 1.0)) * (ROUGHNESSES - 1)
     j = min(int(y), ROUGHNESSES - 2)
     t = y - j
-    mean = coat * (
-        f0 * ((1 - t) * MEANS[j, 0] + t * MEANS[j + 1, 0]) + (1 - t) * MEANS[j, 1] + t * MEANS[j + 1, 1]
-    )
+    mean = coat * (f0 * ((1 - t) * MEANS[j, 0] + t * MEANS[j + 1, 0]) + (1 - t) * MEANS[j, 1] + t * MEANS[j + 1, 1])
     whole = max(a + b, 0.05)
     return (1.0 - coat * (f0 * a + b)) / (1.0 - mean), (1.0 - whole) / whole

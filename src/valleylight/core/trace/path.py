@@ -369,9 +369,9 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                     dimension = 2 + 6 * bounce
                     stratified = bounce < STRATIFIED_BOUNCES
 
-                    # --- deep in a path one ray serves sun and sky, each asked half of the time
+                    # --- after the first bounce one ray serves sun and sky, each asked half of the time
                     ask_sun, ask_sky, twice = sun_on, sky_on, 1.0
-                    if bounce >= 2 and sun_on and sky_on:
+                    if bounce >= 1 and sun_on and sky_on:
                         ask_sun = (hash32(U32(pixel + U32(index * 31 + bounce))) & U32(1)) == U32(0)
                         ask_sky, twice = not ask_sun, 2.0
 
@@ -387,7 +387,26 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                             lx, ly, lz = daylight.sample_cone(sun, su, sv)
                             cs = gx * lx + gy * ly + gz * lz
                             r, g, b, pdf = surface.evaluate(
-                                br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
+                                br,
+                                bg,
+                                bb,
+                                alpha,
+                                metal,
+                                coat,
+                                f0,
+                                through,
+                                share,
+                                under,
+                                lost,
+                                nx,
+                                ny,
+                                nz,
+                                wx,
+                                wy,
+                                wz,
+                                lx,
+                                ly,
+                                lz,
                             )
                             if r + g + b > 0.0 and cs * (nx * lx + ny * ly + nz * lz) > 0.0:
                                 e = eps if cs > 0.0 else -eps
@@ -414,7 +433,26 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                         )
                         cs = gx * lx + gy * ly + gz * lz
                         r, g, b, pdf = surface.evaluate(
-                            br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
+                            br,
+                            bg,
+                            bb,
+                            alpha,
+                            metal,
+                            coat,
+                            f0,
+                            through,
+                            share,
+                            under,
+                            lost,
+                            nx,
+                            ny,
+                            nz,
+                            wx,
+                            wy,
+                            wz,
+                            lx,
+                            ly,
+                            lz,
                         )
                         if r + g + b > 0.0 and cs * (nx * lx + ny * ly + nz * lz) > 0.0:
                             e = eps if cs > 0.0 else -eps
@@ -451,7 +489,26 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                             lx, ly, lz = lx / d, ly / d, lz / d
                             cs = gx * lx + gy * ly + gz * lz
                             r, g, b, pdf = surface.evaluate(
-                                br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
+                                br,
+                                bg,
+                                bb,
+                                alpha,
+                                metal,
+                                coat,
+                                f0,
+                                through,
+                                share,
+                                under,
+                                lost,
+                                nx,
+                                ny,
+                                nz,
+                                wx,
+                                wy,
+                                wz,
+                                lx,
+                                ly,
+                                lz,
                             )
                             if r + g + b > 0.0 and cs * (nx * lx + ny * ly + nz * lz) > 0.0:
                                 e = lamplight.intensity(scene.lamps, scene.profiles, lamp, -lx, -ly, -lz)
@@ -489,7 +546,26 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                         ce = abs(lx * emit[which, 12] + ly * emit[which, 13] + lz * emit[which, 14])
                         cs = gx * lx + gy * ly + gz * lz
                         r, g, b, pdf = surface.evaluate(
-                            br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
+                            br,
+                            bg,
+                            bb,
+                            alpha,
+                            metal,
+                            coat,
+                            f0,
+                            through,
+                            share,
+                            under,
+                            lost,
+                            nx,
+                            ny,
+                            nz,
+                            wx,
+                            wy,
+                            wz,
+                            lx,
+                            ly,
+                            lz,
                         )
                         if ce > 1e-6 and r + g + b > 0.0 and cs * (nx * lx + ny * ly + nz * lz) > 0.0:
                             off = eps if cs > 0.0 else -eps
@@ -545,7 +621,26 @@ def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, firs
                             z = -z
                         dx, dy, dz = p * t1x + q * t2x + z * nx, p * t1y + q * t2y + z * ny, p * t1z + q * t2z + z * nz
                     r, g, b, density = surface.evaluate(
-                        br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, dx, dy, dz
+                        br,
+                        bg,
+                        bb,
+                        alpha,
+                        metal,
+                        coat,
+                        f0,
+                        through,
+                        share,
+                        under,
+                        lost,
+                        nx,
+                        ny,
+                        nz,
+                        wx,
+                        wy,
+                        wz,
+                        dx,
+                        dy,
+                        dz,
                     )
                     cs = gx * dx + gy * dy + gz * dz
                     if density <= 1e-9 or cs * (nx * dx + ny * dy + nz * dz) <= 0.0:

@@ -1,0 +1,1 @@
+"""Measurements of speed on the demo project."""

@@ -1,0 +1,172 @@
+"""Plates made by the real worker; live pictures over the WebSocket; what a dying worker leaves."""
+
+from __future__ import annotations
+
+import io
+import json
+import os
+import signal
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.server.conftest import wait_for
+from valleylight.server import tables
+from valleylight.server.routes import plates as plate_routes
+
+
+@pytest.fixture(autouse=True)
+def small_plates(monkeypatch):
+    """Plates of few pixels, so that many fit into a test run."""
+    sizes = {"sketch": (64, 4), "proof": (160, 16), "press": (640, 4000)}
+    monkeypatch.setattr(plate_routes, "SIZES", sizes)
+
+
+def plates(client, slug):
+    return client.get(f"/api/projects/{slug}/plates").json()
+
+
+def make(client, slug, quality="sketch", view="inside", occasion="night"):
+    answer = client.post(f"/api/projects/{slug}/plates", json={"view": view, "occasion": occasion, "quality": quality})
+    assert answer.status_code == 202
+    return answer.json()
+
+
+def ready(client, slug, number):
+    return wait_for(lambda: next((p for p in plates(client, slug) if p["id"] == number and p["ready"]), None))
+
+
+def test_a_plate_and_its_files(client, room):
+    plate = ready(client, room, make(client, room)["id"])
+    assert plate["job"]["status"] == "done" and plate["changed"] == [] and plate["true_to_place"]
+    picture = np.asarray(Image.open(io.BytesIO(client.get(f"/api/plates/{plate['id']}/picture.png").content)))
+    assert picture.shape == (36, 64, 3) and picture.mean() > 5
+    exr = client.get(f"/api/plates/{plate['id']}/linear.exr").content
+    assert exr[:4] == b"\x76\x2f\x31\x01"  # OpenEXR magic number
+    assert client.get(f"/api/plates/{plate['id']}/thumb.jpg").headers["content-type"] == "image/jpeg"
+    estimate = client.get(f"/api/projects/{room}/estimate").json()
+    assert 0 < estimate["sketch"] < estimate["press"]
+
+
+def test_relighting_a_plate_is_a_new_balance(client, room):
+    plate = ready(client, room, make(client, room)["id"])
+
+    def mean(levels):
+        answer = client.post(f"/api/plates/{plate['id']}/finish", json={"look": plate["look"], "levels": levels})
+        assert answer.status_code == 200
+        return np.asarray(Image.open(io.BytesIO(answer.content))).mean()
+
+    assert (
+        mean({"Ceiling": 0, "Pendants": 1}) < mean({"Ceiling": 1, "Pendants": 1}) < mean({"Ceiling": 4, "Pendants": 4})
+    )
+    refused = client.post(f"/api/plates/{plate['id']}/finish", json={"look": plate["look"], "levels": {"Ceiling": -1}})
+    assert refused.status_code == 422 and "levels.Ceiling" in refused.json()["where"]
+
+
+def test_a_plate_knows_what_changed_since(client, room):
+    number = make(client, room)["id"]
+    ready(client, room, number)
+    description = client.get(f"/api/projects/{room}").json()["description"]
+    night = description["occasions"][1]
+    changes = [{"part": "occasion", "key": "night", "value": {**night, "when": "2026-01-12T20:00:00"}}]
+    client.post(f"/api/projects/{room}/edits", json={"label": "Hour", "changes": changes})
+    assert ready(client, room, number)["changed"] == ["daylight"]
+    client.post(f"/api/projects/{room}/undo")
+    assert ready(client, room, number)["changed"] == []
+
+
+def test_stopping_a_long_plate(client, room):
+    plate = make(client, room, "press")
+    wait_for(lambda: plates(client, room)[0]["job"]["status"] == "running")
+    assert client.post(f"/api/jobs/{plate['job']['id']}/stop").status_code == 202
+    wait_for(lambda: not plates(client, room))
+    done = ready(client, room, make(client, room)["id"])  # and the next one is made
+    assert done["ready"]
+
+
+def test_a_killed_worker_goes_on_from_the_saved_film(client, room, settings, monkeypatch):
+    """Kill the worker in the middle of a plate: the plate is made all the same and says it was interrupted; what was
+    saved before is untouched."""
+    first = ready(client, room, make(client, room)["id"])
+    before = client.get(f"/api/plates/{first['id']}/picture.png").content
+    plate = make(client, room, "press")
+    checkpoint = settings.files / "scratch" / f"job-{plate['job']['id']}.npz"
+    wait_for(checkpoint.is_file)
+    worker = client.app.state.context.worker
+    os.kill(worker.pid, signal.SIGKILL)
+    wait_for(lambda: "Interrupted" in plates(client, room)[0]["job"]["message"])
+    resumed = wait_for(lambda: next((p for p in plates(client, room) if p["job"]["status"] == "running"), None))
+    assert "last saved film" in resumed["job"]["message"]
+    with np.load(checkpoint) as kept:
+        assert wait_for(lambda: plates(client, room)[0]["job"]["samples_done"] >= int(kept["samples"]))
+    assert client.get(f"/api/plates/{first['id']}/picture.png").content == before
+    client.post(f"/api/jobs/{plate['job']['id']}/stop")
+    wait_for(lambda: len(plates(client, room)) == 1)
+    assert not checkpoint.exists()
+
+
+def frames(socket, until, limit=60):
+    """Live frames until one satisfies the condition."""
+    for _ in range(limit):
+        message = socket.receive()
+        if message.get("bytes"):
+            data = message["bytes"]
+            length = int.from_bytes(data[:4], "big")
+            header = json.loads(data[4 : 4 + length])
+            if until(header):
+                return header, data[4 + length :]
+    raise AssertionError("no such frame came")
+
+
+def test_the_live_picture_refines_and_follows_a_draft(client, room):
+    occasion = client.get(f"/api/projects/{room}").json()["description"]["occasions"][0]
+    with client.websocket_connect(f"/api/projects/{room}/live") as socket:
+        socket.send_json({"type": "show", "serial": 1, "view": "outside", "occasion": "noon", "draft": []})
+        rough, image = frames(socket, lambda h: h["serial"] == 1)
+        assert rough["samples"] == 2 and rough["width"] == 480 and rough["altitude_deg"] > 60
+        assert np.asarray(Image.open(io.BytesIO(image))).shape == (270, 480, 3)
+        better, _ = frames(socket, lambda h: h["width"] > 480)
+        assert better["samples"] > 2
+        evening = {**occasion, "when": "2026-06-21T20:30:00"}
+        draft = [{"part": "occasion", "key": "noon", "value": evening}]
+        socket.send_json({"type": "show", "serial": 2, "view": "outside", "occasion": "noon", "draft": draft})
+        low, dark = frames(socket, lambda h: h["serial"] == 2)
+        assert low["altitude_deg"] < 10 and low["sun_lx"] < rough["sun_lx"] / 5
+        assert np.asarray(Image.open(io.BytesIO(dark))).mean() < np.asarray(Image.open(io.BytesIO(image))).mean()
+    assert client.get(f"/api/projects/{room}").json()["description"]["occasions"][0] == occasion  # nothing was saved
+
+
+def test_a_bad_draft_is_refused_in_words(client, room):
+    with client.websocket_connect(f"/api/projects/{room}/live") as socket:
+        draft = [{"part": "site", "value": {"latitude_deg": 100}}]
+        socket.send_json({"type": "show", "serial": 3, "view": "outside", "occasion": "noon", "draft": draft})
+        answer = socket.receive_json()
+        assert answer["type"] == "refused" and "site.latitude_deg" in answer["detail"]
+
+
+def test_instruments(client, room):
+    sun = client.get(f"/api/projects/{room}/sun?day=2026-06-21").json()
+    assert len(sun["colours"]) == len(sun["day"]["hours"]) == 145
+    assert 5 < sun["day"]["sunrise"] < 6 < 21 < sun["day"]["sunset"] < 22
+    assert client.get(f"/api/projects/{room}/sun?day=2201-06-21").status_code == 422
+    plan = client.get(f"/api/projects/{room}/plan").json()
+    assert len(plan["segments"]) % 4 == 0 and len(plan["segments"]) > 40
+    lux = client.get(f"/api/projects/{room}/illuminance?occasion=night").json()
+    grid = np.array(lux["lux"]).reshape(lux["rows"], lux["columns"])
+    row, column = np.unravel_index(grid.argmax(), grid.shape)
+    x, y = lux["x0"] + column * lux["step_m"], lux["y0"] + row * lux["step_m"]
+    assert (x, y) == pytest.approx((1.5, 2.0), abs=2 * lux["step_m"])  # under the downlight
+    mesh = np.frombuffer(client.get(f"/api/projects/{room}/mesh").content, "<f4").reshape(-1, 3, 3)
+    assert len(mesh) > 60 and mesh[..., 2].max() == pytest.approx(3.1, abs=1e-5)
+
+
+def test_migrations_run_once_and_refuse_a_later_version(client):
+    from valleylight.core.errors import InputError
+    from valleylight.server.migrations import STEPS, migrate
+
+    with tables.database.connection_context():
+        assert migrate(tables.database) == []
+        tables.database.execute_sql("INSERT INTO schema_version (number, name) VALUES (%s, 'later')", (len(STEPS) + 1,))
+        with pytest.raises(InputError, match="newer Valleylight"):
+            migrate(tables.database)
