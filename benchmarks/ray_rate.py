@@ -14,10 +14,12 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.trace import daylight, path, rays
+from valleylight.core.trace import daylight, rays
 from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.passage import FAR
 from valleylight.core.trace.render import Scene, tiles
 from valleylight.core.trace.sampling import basis, disk, scatter_square
+from valleylight.core.trace.vertex import camera_ray
 
 BOUNCES = 6
 
@@ -29,7 +31,7 @@ def record(scene, camera, ray, record_rays, width, height, x0, y0, x1, y1, first
     count = first
     for y in range(y0, y1):
         for x in range(x0, x1):
-            ox, oy, oz, dx, dy, dz = path.camera_ray(camera, x + 0.5, y + 0.5, width, height, 0.0, 0.0)
+            ox, oy, oz, dx, dy, dz = camera_ray(camera, x + 0.5, y + 0.5, width, height, 0.0, 0.0)
             for bounce in range(BOUNCES):
                 if count + 4 >= last:
                     return count
@@ -37,7 +39,7 @@ def record(scene, camera, ray, record_rays, width, height, x0, y0, x1, y1, first
                 record_rays[count, 3], record_rays[count, 4], record_rays[count, 5] = dx, dy, dz
                 record_rays[count, 6] = 0.0
                 count += 1
-                if not rays.closest(scene.handle, ray, word, ox, oy, oz, dx, dy, dz, path.FAR, rays.EVERYTHING):
+                if not rays.closest(scene.handle, ray, word, ox, oy, oz, dx, dy, dz, FAR, rays.EVERYTHING):
                     break
                 t = ray[rays.FAR]
                 nx, ny, nz = ray[12], ray[13], ray[14]
@@ -47,8 +49,9 @@ def record(scene, camera, ray, record_rays, width, height, x0, y0, x1, y1, first
                 nx, ny, nz = nx * s, ny * s, nz * s
                 ox, oy, oz = ox + t * dx + 1e-3 * nx, oy + t * dy + 1e-3 * ny, oz + t * dz + 1e-3 * nz
                 u, v = scatter_square(x, y + 1, 3 * bounce)
+                total = daylight.openings_total(scene.openings, ox, oy, oz)
                 lx, ly, lz = daylight.sample_sky(
-                    scene.dome_marginal, scene.dome_conditional, scene.openings, ox, oy, oz, u, v
+                    scene.dome_marginal, scene.dome_conditional, total, scene.openings, ox, oy, oz, u, v
                 )
                 for k in range(2):
                     if k == 1:
@@ -75,9 +78,9 @@ def replay(handle, ray, record_rays, first, last):
         ox, oy, oz = record_rays[k, 0], record_rays[k, 1], record_rays[k, 2]
         dx, dy, dz = record_rays[k, 3], record_rays[k, 4], record_rays[k, 5]
         if record_rays[k, 6] > 0.0:
-            if rays.blocked(handle, ray, word, ox, oy, oz, dx, dy, dz, path.FAR, rays.OPAQUE | rays.BODY):
+            if rays.blocked(handle, ray, word, ox, oy, oz, dx, dy, dz, FAR, rays.OPAQUE | rays.BODY):
                 met += 1
-        elif rays.closest(handle, ray, word, ox, oy, oz, dx, dy, dz, path.FAR, rays.EVERYTHING):
+        elif rays.closest(handle, ray, word, ox, oy, oz, dx, dy, dz, FAR, rays.EVERYTHING):
             met += 1
     return met
 

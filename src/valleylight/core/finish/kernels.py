@@ -13,6 +13,7 @@ from valleylight.core.trace.compiled import kernel
 MATRIX, TONE, CONTRAST, SATURATION = 1, 2, 3, 4
 OPERATION_WIDTH = 12
 ENCODE_STEPS = 4096
+CURVE_STEPS = 1024
 
 
 @kernel
@@ -44,17 +45,20 @@ def _tone(r, g, b, knee, white, toe):
 
 
 @kernel
-def _bend(x, power):
-    """S-curve about the middle of the display scale: v^p / (v^p + (1 - v)^p) of v = x^(1/2.2)."""
-    v = min(max(x, 0.0), 1.0) ** (1.0 / 2.2)
-    a = v**power
-    c = (1.0 - v) ** power
-    return (a / (a + c)) ** 2.2
+def _bend(curves, number, x):
+    """Value of a tabulated curve over the square root of x, linear between the steps."""
+    place = math.sqrt(min(max(x, 0.0), 1.0)) * CURVE_STEPS
+    k = min(int(place), CURVE_STEPS - 1)
+    t = place - k
+    return (1.0 - t) * curves[number, k] + t * curves[number, k + 1]
 
 
 @kernel
-def apply_rows(source, operations, result, first, last):
-    """Run operations (K, 12) over rows first to last of a linear picture (H, W, 3), into `result` (H, W, 3)."""
+def apply_rows(source, operations, curves, result, first, last):
+    """Run operations (K, 12) over rows first to last of a linear picture (H, W, 3), into `result` (H, W, 3).
+
+    `curves` (K, CURVE_STEPS + 1) holds the curve of each operation that has one.
+    """
     for y in range(first, last):
         for x in range(source.shape[1]):
             r, g, b = float(source[y, x, 0]), float(source[y, x, 1]), float(source[y, x, 2])
@@ -70,8 +74,7 @@ def apply_rows(source, operations, result, first, last):
                 elif kind == TONE:
                     r, g, b = _tone(r, g, b, operations[k, 1], operations[k, 2], operations[k, 3])
                 elif kind == CONTRAST:
-                    p = operations[k, 1]
-                    r, g, b = _bend(r, p), _bend(g, p), _bend(b, p)
+                    r, g, b = _bend(curves, k, r), _bend(curves, k, g), _bend(curves, k, b)
                 elif kind == SATURATION:
                     lum = 0.2126 * r + 0.7152 * g + 0.0722 * b
                     s = operations[k, 1]

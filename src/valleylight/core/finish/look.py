@@ -29,7 +29,8 @@ from valleylight.core.project.description import (
 #: Cone responses of the Bradford transform (ICC.1:2010, annex E).
 BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
 _D65_XY = (0.3127, 0.3290)
-_BLOOM_SCALE = 4
+#: Bloom is spread on a picture reduced so far that its narrowest width is about this many pixels.
+_BLOOM_PIXELS = 1.0
 _pool = ThreadPoolExecutor(os.cpu_count() or 1, thread_name_prefix="finish")
 
 
@@ -81,7 +82,11 @@ def _run(picture: NDArray[np.float32], operations: list[NDArray[np.float64]]) ->
     if not operations:
         return picture
     result = np.empty_like(picture)
-    _in_bands(kernels.apply_rows, len(picture), picture, np.stack(operations), result)
+    curves = np.zeros((len(operations), kernels.CURVE_STEPS + 1))
+    for curve, operation in zip(curves, operations, strict=True):
+        if operation[0] == kernels.CONTRAST:
+            curve[:] = contrast_curve(float(operation[1]))
+    _in_bands(kernels.apply_rows, len(picture), picture, np.stack(operations), curves, result)
     return result
 
 
@@ -118,6 +123,14 @@ def _operation(treatment: Exposure | WhiteBalance | ToneCurve | Contrast | Satur
 
 
 @lru_cache(maxsize=64)
+def contrast_curve(power: float) -> NDArray[np.float64]:
+    """S-curve about the middle of the display scale, v^p / (v^p + (1 - v)^p) of v = x^(1/2.2), over sqrt(x)."""
+    v = np.linspace(0, 1, kernels.CURVE_STEPS + 1) ** (2 / 2.2)
+    a, b = v**power, (1 - v) ** power
+    return np.asarray((a / (a + b)) ** 2.2)
+
+
+@lru_cache(maxsize=64)
 def white_balance_matrix(kelvin: float, tint: float = 0.0) -> NDArray[np.float64]:
     """Linear RGB matrix that takes a white of this colour temperature to D65 (von Kries in Bradford responses).
 
@@ -147,9 +160,10 @@ def _encode_table() -> NDArray[np.uint8]:
 def _bloom(picture: NDArray[np.float32], treatment: Bloom) -> NDArray[np.float32]:
     """Light scattered in the lens: a share of every pixel spread over three widths; the whole is kept."""
     height, width = picture.shape[:2]
-    f = _BLOOM_SCALE if min(height, width) >= 64 else 1
+    narrow = 0.35 * treatment.radius_percent / 100 * width / 2
+    f = int(np.clip(narrow / _BLOOM_PIXELS, 1, min(height, width) // 16 or 1))
     h, w = height // f * f, width // f * f
-    small = picture[:h, :w].reshape(h // f, f, w // f, f, 3).mean((1, 3))
+    small = picture[:h, :w].reshape(h // f, f, w // f, f, 3).mean((1, 3), dtype=np.float32)
     sigma = max(treatment.radius_percent / 100 * width / f / 2, 0.3)
     spread = np.zeros_like(small)
     for share, scale in ((0.5, 0.35), (0.3, 1.0), (0.2, 2.2)):

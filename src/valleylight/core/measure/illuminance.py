@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from valleylight.core.trace import lamplight, rays
 from valleylight.core.trace.compiled import kernel
-from valleylight.core.trace.path import through_glass
+from valleylight.core.trace.passage import through_glass
 from valleylight.core.trace.render import Scene
 
 

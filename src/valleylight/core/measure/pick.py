@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from valleylight.core.trace import rays
-from valleylight.core.trace.path import camera_ray
 from valleylight.core.trace.render import Scene
+from valleylight.core.trace.vertex import camera_ray
 
 
 @dataclass(frozen=True)

@@ -23,7 +23,7 @@ def _knot_colours(turbidity: float) -> NDArray[np.float64]:
         # Below -8 degrees the single-scattered light is too faint to carry the colour of the sky.
         grid = unit_colour_grid(float(max(altitude, -8.0)), turbidity)
         low = 0.6 * np.exp(-(((altitude + 1.0) / 5.0) ** 2))  # the glow on the horizon belongs to a low sun
-        unit = low * grid[4, ::6].mean(0) + (1 - low) * 0.5 * (grid[14, 12] + grid[-1, 0])
+        unit = low * grid[3, ::4].mean(0) + (1 - low) * 0.5 * (grid[10, 7] + grid[-1, 0])
         unit = unit / (unit @ LUMINANCE)
         lux = sky_horizontal_lx(float(altitude), 12)
         bright = np.clip((np.log10(lux) + 1.8) / (np.log10(12_000) + 1.8), 0.0, 1.0)

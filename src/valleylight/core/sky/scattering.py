@@ -29,7 +29,7 @@ OZONE_PEAK_M, OZONE_HALF_M = 25e3, 15e3
 ASYMMETRY = 0.76
 #: Share of the sky's mean added for light scattered more than once.
 MULTIPLE_SHARE = 0.35
-ALTITUDES, AZIMUTHS = 24, 25
+ALTITUDES, AZIMUTHS = 18, 15
 
 
 def _solar_spectrum() -> NDArray[np.float64]:
@@ -76,14 +76,14 @@ def unit_colour_grid(sun_altitude_deg: float, turbidity: float) -> NDArray[np.fl
     view = np.stack([np.cos(altitude)[:, None] * np.cos(azimuth), np.cos(altitude)[:, None] * np.sin(azimuth), up], -1)
     radius = np.full(up.shape, EARTH_M + 200.0)
     length = _distance_to_top(radius, up)
-    edges = np.linspace(0, 1, 29) ** 2
+    edges = np.linspace(0, 1, 23) ** 2
     t = length[..., None] * (edges[1:] + edges[:-1]) / 2
     step = length[..., None] * np.diff(edges)
     point = view[..., None, :] * t[..., None] + np.array([0.0, 0.0, radius[0, 0]])
     r = np.linalg.norm(point, axis=-1)
     density = _densities(r - EARTH_M)
     along = np.cumsum(density * step[..., None], axis=-2) - density * step[..., None] / 2
-    to_sun = _columns(r, (point @ sun) / r, 14)
+    to_sun = _columns(r, (point @ sun) / r, 10)
     aerosol = aerosol_depth_500(turbidity) / AEROSOL_HEIGHT_M * (500.0 / WAVELENGTHS_NM) ** ANGSTROM_EXPONENT
     ozone = OZONE_M2 * OZONE_COLUMN_PER_M2 / OZONE_HALF_M
     extinction = np.stack([RAYLEIGH_PER_M, aerosol * 1.1, ozone])

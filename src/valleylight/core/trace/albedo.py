@@ -14,7 +14,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.compiled import part
 
 COSINES, ROUGHNESSES, SAMPLES = 24, 16, 48
 
@@ -57,7 +57,7 @@ _ROWS = (np.arange(COSINES) / (COSINES - 1)) ** 2
 MEANS: NDArray[np.float64] = np.asarray(np.trapezoid(2 * TABLE * _ROWS[:, None, None], _ROWS, axis=0))
 
 
-@kernel
+@part
 def directional(alpha, cosine):
     """A and B at a cosine for a roughness given as alpha, bilinear in the table."""
     x = math.sqrt(min(max(cosine, 0.0), 1.0)) * (COSINES - 1)
@@ -71,7 +71,7 @@ def directional(alpha, cosine):
     )
 
 
-@kernel
+@part
 def seen_from(alpha, coat, f0, cosine):
     """For a vertex seen under `cosine`: what reaches the base, (1 - E(o)) / (1 - mean E), and what single scattering
     between facets loses, (1 - E) / E of a perfect mirror."""

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.project.description import View
-from valleylight.core.trace.path import CAMERA_WIDTH
+from valleylight.core.trace.layout import CAMERA_WIDTH
 
 
 def camera_array(view: View, f_number: float, aspect: float) -> NDArray[np.float64]:

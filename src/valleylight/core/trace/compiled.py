@@ -20,6 +20,12 @@ _OPTIONS: dict[str, Any] = {
 }
 
 
+def part(function: F) -> F:
+    """Like `kernel`, for a piece of a larger kernel that is always laid into it instead of being called."""
+    compiled: F = njit(**_OPTIONS, forceinline=True)(function)
+    return compiled
+
+
 def kernel(function: F) -> F:
     """Compile with Numba; infinities and NaN keep their meaning, results do not depend on the thread."""
     compiled: F = njit(**_OPTIONS)(function)

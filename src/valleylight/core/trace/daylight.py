@@ -28,10 +28,14 @@ def dome_cell(rows, columns, dx, dy, dz):
 
 
 @kernel
-def dome_luminance(dome, dx, dy, dz):
-    """Linear RGB in cd/m2 seen in a direction, bilinear; rows above and below the horizon are not mixed."""
+def dome_seen(dome, density, dx, dy, dz):
+    """Linear RGB in cd/m2 seen in a direction, bilinear, and the density per steradian of sampling it by luminance.
+
+    Rows above and below the horizon are not mixed.
+    """
     rows, columns = dome.shape[0], dome.shape[1]
     y, x = dome_cell(rows, columns, dx, dy, dz)
+    own = density[min(int(y), rows - 1), min(int(x), columns - 1)]
     half = rows // 2
     y -= 0.5
     x -= 0.5
@@ -51,14 +55,8 @@ def dome_luminance(dome, dx, dy, dz):
         a * dome[y0, x0, 0] + b * dome[y0, x1, 0] + c * dome[y1, x0, 0] + d * dome[y1, x1, 0],
         a * dome[y0, x0, 1] + b * dome[y0, x1, 1] + c * dome[y1, x0, 1] + d * dome[y1, x1, 1],
         a * dome[y0, x0, 2] + b * dome[y0, x1, 2] + c * dome[y1, x0, 2] + d * dome[y1, x1, 2],
+        own,
     )
-
-
-@kernel
-def _dome_density(density, dx, dy, dz):
-    rows, columns = density.shape
-    y, x = dome_cell(rows, columns, dx, dy, dz)
-    return density[min(int(y), rows - 1), min(int(x), columns - 1)]
 
 
 @kernel
@@ -90,7 +88,8 @@ def _opening_weight(openings, k, px, py, pz):
 
 
 @kernel
-def _openings_total(openings, px, py, pz):
+def openings_total(openings, px, py, pz):
+    """Sum of the openings' weights at p: 0 outdoors."""
     total = 0.0
     for k in range(openings.shape[0]):
         total += _opening_weight(openings, k, px, py, pz)
@@ -98,10 +97,9 @@ def _openings_total(openings, px, py, pz):
 
 
 @kernel
-def sky_density(density, openings, px, py, pz, dx, dy, dz):
-    """Density per steradian with which `sample_sky` finds a direction from p."""
-    dome = _dome_density(density, dx, dy, dz)
-    total = _openings_total(openings, px, py, pz)
+def sky_density(dome, total, openings, px, py, pz, dx, dy, dz):
+    """Density per steradian with which `sample_sky` finds a direction from p, where the dome's own density is `dome`
+    and the openings weigh `total`."""
     if total <= 1e-4:
         return dome
     through = 0.0
@@ -125,9 +123,8 @@ def sky_density(density, openings, px, py, pz, dx, dy, dz):
 
 
 @kernel
-def sample_sky(marginal, conditional, openings, px, py, pz, u, v):
-    """A direction towards the sky from p."""
-    total = _openings_total(openings, px, py, pz)
+def sample_sky(marginal, conditional, total, openings, px, py, pz, u, v):
+    """A direction towards the sky from p, where the openings weigh `total`."""
     if total <= 1e-4:
         return _sample_dome(marginal, conditional, u, v)
     if u < DOME_SHARE:

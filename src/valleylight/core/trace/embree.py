@@ -49,6 +49,7 @@ rtcOccluded1 = types.ExternalFunction("rtcOccluded1", types.void(types.uintp, ty
 _TRIANGLE, _INSTANCE = 0, 121
 _INDEX, _VERTEX = 0, 1
 _UINT3, _FLOAT3, _FLOAT3X4_ROW_MAJOR = 0x5003, 0x9003, 0x9134
+_DEVICE_SETTINGS = b"tri_accel=bvh4.triangle4"  # for incoherent single rays some 10 percent faster than wider nodes
 _BUILD_HIGH = 2  # slower to build, some 15 percent faster to trace
 _device: int | None = None
 _lock = threading.Lock()
@@ -58,7 +59,7 @@ def _get_device() -> int:
     global _device
     with _lock:
         if _device is None:
-            _device = _embree.rtcNewDevice(b"")
+            _device = _embree.rtcNewDevice(_DEVICE_SETTINGS)
             if not _device:
                 raise RuntimeError("Embree gave no device")
     return _device

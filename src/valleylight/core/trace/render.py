@@ -23,7 +23,7 @@ from valleylight.core.photometry import read as read_photometry
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import DAYLIGHT_GROUPS, SURFACE_GROUP, Occasion, View
 from valleylight.core.stage import StageData, merge, read_glb
-from valleylight.core.trace import path, rays
+from valleylight.core.trace import layout, path, rays
 from valleylight.core.trace.camera import camera_array
 from valleylight.core.trace.lighting import Daylight, daylight_of
 from valleylight.core.trace.scene import (
@@ -55,8 +55,8 @@ class Quality:
     soften: float = 0.25
 
 
-SKETCH = Quality("sketch", 480, 2, max_bounces=5)
-PROOF = Quality("proof", 1280, 16, max_bounces=7)
+SKETCH = Quality("sketch", 480, 2, max_bounces=4)
+PROOF = Quality("proof", 1280, 16, max_bounces=6)
 PRESS = Quality("press", 1920, 128, max_bounces=12, clamp_stops=3.0, soften=0.1)
 QUALITIES = {q.name: q for q in (SKETCH, PROOF, PRESS)}
 #: Unbiased: for checks against closed forms.
@@ -148,15 +148,15 @@ class Compiler:
             **grid,  # type: ignore[arg-type]
         )
         lens = view.lens_for(occasion.key)
-        settings = np.zeros(path.SETTINGS_WIDTH)
-        settings[path.MAX_BOUNCES] = quality.max_bounces
+        settings = np.zeros(layout.SETTINGS_WIDTH)
+        settings[layout.MAX_BOUNCES] = quality.max_bounces
         if quality.clamp_stops > 0:
-            settings[path.CLAMP] = saturation_luminance(lens) * 2.0**quality.clamp_stops
-        settings[path.SEED] = seed & 0xFFFFFFFF
-        settings[path.GROUP_SUN], settings[path.GROUP_SKY], settings[path.GROUP_SURFACES] = 0, 1, 2
-        settings[path.SUN_ON], settings[path.SKY_ON] = float(day.sun_up), 1.0
-        settings[path.EMITTED_TOTAL] = geometry.emitted_total
-        settings[path.SOFTEN] = quality.soften
+            settings[layout.CLAMP] = saturation_luminance(lens) * 2.0**quality.clamp_stops
+        settings[layout.SEED] = seed & 0xFFFFFFFF
+        settings[layout.GROUP_SUN], settings[layout.GROUP_SKY], settings[layout.GROUP_SURFACES] = 0, 1, 2
+        settings[layout.SUN_ON], settings[layout.SKY_ON] = float(day.sun_up), 1.0
+        settings[layout.EMITTED_TOTAL] = geometry.emitted_total
+        settings[layout.SOFTEN] = quality.soften
         camera = camera_array(view, lens.f_number, width / height)
         return Scene(arrays, camera, settings, names, day, lamps, geometry)
 

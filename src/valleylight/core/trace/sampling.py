@@ -12,13 +12,13 @@ import math
 
 import numpy as np
 
-from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.compiled import kernel, part
 
 U32 = np.uint32
 _SCALE = 1.0 / 4294967296.0
 
 
-@kernel
+@part
 def hash32(value):
     """A 32-bit integer hash of good avalanche (C. Wellons, lowbias32)."""
     x = U32(value)
@@ -29,7 +29,7 @@ def hash32(value):
     return U32(x ^ (x >> U32(16)))
 
 
-@kernel
+@part
 def _reverse(value):
     x = U32(value)
     x = U32((x << U32(16)) | (x >> U32(16)))
@@ -39,7 +39,7 @@ def _reverse(value):
     return U32(((x & U32(0x55555555)) << U32(1)) | ((x & U32(0xAAAAAAAA)) >> U32(1)))
 
 
-@kernel
+@part
 def _scramble(value, seed):
     """Laine-Karras permutation: an Owen scramble of bit-reversed numbers."""
     x = U32(value)
@@ -50,7 +50,7 @@ def _scramble(value, seed):
     return U32(x ^ U32(x * U32(0x53A22864)))
 
 
-@kernel
+@part
 def _pascal(value):
     x = U32(value)
     x = U32(x ^ ((x & U32(0xAAAAAAAA)) >> U32(1)))
@@ -60,7 +60,7 @@ def _pascal(value):
     return U32(x ^ (x >> U32(16)))
 
 
-@kernel
+@part
 def square(index, pixel_seed, dimension):
     """Point (u, v) in the unit square: number `index` of the sequence of a pixel and a dimension pair."""
     seed = hash32(U32(pixel_seed ^ U32(U32(dimension) * U32(0x9E3779B9))))
@@ -70,14 +70,14 @@ def square(index, pixel_seed, dimension):
     return a * _SCALE, b * _SCALE
 
 
-@kernel
+@part
 def scatter_square(index, pixel_seed, dimension):
     """Point (u, v) without stratification, cheaper, for deep bounces."""
     a = hash32(U32(pixel_seed + U32(index) * U32(0x85EBCA6B) + U32(dimension) * U32(0x9E3779B9)))
     return a * _SCALE, hash32(U32(a + U32(0x68BC21EB))) * _SCALE
 
 
-@kernel
+@part
 def disk(u, v):
     """Concentric map of the unit square to the unit disk."""
     a, b = 2 * u - 1, 2 * v - 1
@@ -90,7 +90,7 @@ def disk(u, v):
     return r * math.cos(phi), r * math.sin(phi)
 
 
-@kernel
+@part
 def basis(x, y, z):
     """Two unit vectors that make an orthonormal basis with the unit vector (x, y, z)."""
     sign = math.copysign(1.0, z)
@@ -125,7 +125,7 @@ def search_row(cdf, row, last, u):
     return low
 
 
-@kernel
+@part
 def power_heuristic(a, b):
     """Weight of a sample of density a where another strategy has density b (E. Veach, 1997, section 9.2.4)."""
     if a <= 0:

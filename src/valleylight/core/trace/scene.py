@@ -12,7 +12,7 @@ from valleylight.core.colour.rgb import LUMINANCE, srgb_decode
 from valleylight.core.project.description import Opening
 from valleylight.core.sky.dome import Dome, solid_angles
 from valleylight.core.stage.model import Material, StageData
-from valleylight.core.trace import lamplight, path, rays
+from valleylight.core.trace import lamplight, layout, rays
 from valleylight.core.trace.embree import RayScene
 
 F32 = np.float32
@@ -110,7 +110,7 @@ def build_geometry(
         records.append(record)
         total += len(record)
 
-    solid, glass = [np.zeros((0, path.TRIANGLE_WIDTH), F32)], [np.zeros((0, path.TRIANGLE_WIDTH), F32)]
+    solid, glass = [np.zeros((0, layout.TRIANGLE_WIDTH), F32)], [np.zeros((0, layout.TRIANGLE_WIDTH), F32)]
     for placement in shown:
         if placement.mesh in instanced:
             continue
@@ -152,7 +152,7 @@ def build_geometry(
         normal = np.linalg.inv(linear).T * abs(np.linalg.det(linear))
         transforms.append(np.concatenate([placement.matrix[:3, :4].ravel(), normal.ravel()]).astype(F32))
     scene.commit()
-    triangles = np.concatenate(records) if records else np.zeros((1, path.TRIANGLE_WIDTH), F32)
+    triangles = np.concatenate(records) if records else np.zeros((1, layout.TRIANGLE_WIDTH), F32)
     table = np.stack([_material(m, white_card) for m in materials])
     low, high = stage.bounds() if stage.placements else (np.zeros(3), np.ones(3))
     emitters, emitter_cdf, emitted_total = _emitters(triangles[: len(solid_record)], table)
@@ -185,7 +185,7 @@ def _records(mesh: object, matrix: NDArray[np.float64]) -> NDArray[np.float32]:
     t = mesh.triangles.astype(int)  # type: ignore[attr-defined]
     if np.linalg.det(matrix[:3, :3]) < 0:
         t = t[:, [0, 2, 1]]
-    record = np.zeros((len(t), path.TRIANGLE_WIDTH), F32)
+    record = np.zeros((len(t), layout.TRIANGLE_WIDTH), F32)
     corner = points[t]
     record[:, 0:3] = corner[:, 0]
     record[:, 3:6] = corner[:, 1] - corner[:, 0]
@@ -197,7 +197,7 @@ def _records(mesh: object, matrix: NDArray[np.float64]) -> NDArray[np.float32]:
 
 
 def _body_records(bodies: BodyMesh, first_material: int) -> NDArray[np.float32]:
-    record = np.zeros((len(bodies.triangles), path.TRIANGLE_WIDTH), F32)
+    record = np.zeros((len(bodies.triangles), layout.TRIANGLE_WIDTH), F32)
     corner = bodies.points[bodies.triangles]
     record[:, 0:3] = corner[:, 0]
     record[:, 3:6] = corner[:, 1] - corner[:, 0]
@@ -215,21 +215,25 @@ def _soup(record: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.
 
 
 def _material(m: Material, white_card: bool) -> NDArray[np.float32]:
-    row = np.zeros(path.MATERIAL_WIDTH, F32)
+    row = np.zeros(layout.MATERIAL_WIDTH, F32)
     row[0:3] = np.clip(m.base, 0, 1)
-    row[path.ROUGH], row[path.METAL], row[path.COAT] = m.roughness, m.metal, m.specular
-    row[path.INDEX] = max(m.index, 1.0001)
-    row[path.THIN] = 1.0 if m.thin_glass else 0.0
-    row[path.TINT : path.TINT + 3] = np.clip(m.tint, 1e-6, 1)
-    row[path.EMISSION : path.EMISSION + 3] = m.emission
-    row[path.BASE_TEXTURE], row[path.RELIEF_TEXTURE], row[path.RELIEF] = m.base_texture, m.relief_texture, m.relief
-    row[path.THROUGH] = m.translucency
-    row[path.F0] = ((m.index - 1) / (m.index + 1)) ** 2
-    row[path.LIT] = 1.0 if m.emits else 0.0
+    row[layout.ROUGH], row[layout.METAL], row[layout.COAT] = m.roughness, m.metal, m.specular
+    row[layout.INDEX] = max(m.index, 1.0001)
+    row[layout.THIN] = 1.0 if m.thin_glass else 0.0
+    row[layout.TINT : layout.TINT + 3] = np.clip(m.tint, 1e-6, 1)
+    row[layout.EMISSION : layout.EMISSION + 3] = m.emission
+    row[layout.BASE_TEXTURE], row[layout.RELIEF_TEXTURE], row[layout.RELIEF] = (
+        m.base_texture,
+        m.relief_texture,
+        m.relief,
+    )
+    row[layout.THROUGH] = m.translucency
+    row[layout.F0] = ((m.index - 1) / (m.index + 1)) ** 2
+    row[layout.LIT] = 1.0 if m.emits else 0.0
     if white_card and not m.thin_glass and not m.emits:
         row[0:3] = CARD_REFLECTANCE
-        row[path.METAL] = row[path.COAT] = 0.0
-        row[path.BASE_TEXTURE] = row[path.RELIEF_TEXTURE] = -1.0
+        row[layout.METAL] = row[layout.COAT] = 0.0
+        row[layout.BASE_TEXTURE] = row[layout.RELIEF_TEXTURE] = -1.0
     return row
 
 
@@ -248,12 +252,12 @@ def _emitters(
     triangles: NDArray[np.float32], materials: NDArray[np.float32]
 ) -> tuple[NDArray[np.float32], NDArray[np.float64], float]:
     """Emitting triangles (E, 16), their cumulated share by luminance times area, and that total."""
-    which = triangles[materials[triangles[:, 24].astype(int), path.LIT] > 0]
+    which = triangles[materials[triangles[:, 24].astype(int), layout.LIT] > 0]
     if not len(which):
         return lamplight.NO_EMITTERS, np.zeros((1, 1)), 1.0
     normal = np.cross(which[:, 3:6], which[:, 6:9])
     twice = np.maximum(np.linalg.norm(normal, axis=1), 1e-20)
-    rgb = materials[which[:, 24].astype(int), path.EMISSION : path.EMISSION + 3]
+    rgb = materials[which[:, 24].astype(int), layout.EMISSION : layout.EMISSION + 3]
     power = (rgb @ LUMINANCE) * twice / 2
     out = np.zeros((len(which), lamplight.EMITTER_WIDTH), F32)
     out[:, 0:9] = which[:, 0:9]

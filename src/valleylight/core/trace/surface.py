@@ -12,12 +12,12 @@ from __future__ import annotations
 import math
 
 from valleylight.core.trace.albedo import directional
-from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.compiled import kernel, part
 
 INV_PI = 0.3183098861837907
 
 
-@kernel
+@part
 def schlick(f0, cosine):
     """Fresnel reflectance by Schlick's approximation."""
     c = 1.0 - cosine
@@ -25,7 +25,7 @@ def schlick(f0, cosine):
     return f0 + (1.0 - f0) * c2 * c2 * c
 
 
-@kernel
+@part
 def dielectric(cosine, index):
     """Exact Fresnel reflectance of unpolarised light entering a dielectric of relative index > 1."""
     s2 = (1.0 - cosine * cosine) / (index * index)
@@ -35,7 +35,7 @@ def dielectric(cosine, index):
     return 0.5 * (a * a + b * b)
 
 
-@kernel
+@part
 def pane(cosine, index):
     """Reflectance of a thin parallel pane with all inner reflections, R = 2 F / (1 + F), and the cosine inside."""
     f = dielectric(cosine, index)
@@ -43,7 +43,7 @@ def pane(cosine, index):
     return 2.0 * f / (1.0 + f), inside
 
 
-@kernel
+@part
 def ggx_density(alpha, nh):
     """D(h) of GGX."""
     a2 = alpha * alpha
@@ -51,14 +51,14 @@ def ggx_density(alpha, nh):
     return a2 * INV_PI / (d * d)
 
 
-@kernel
+@part
 def _smith(alpha, c):
     """Lambda-free helper: sqrt(alpha^2 + (1 - alpha^2) c^2)."""
     a2 = alpha * alpha
     return math.sqrt(a2 + (1.0 - a2) * c * c)
 
 
-@kernel
+@part
 def specular_share(br, bg, bb, metal, coat, f0, cosine):
     """Probability of choosing the coat or metal lobe seen under `cosine`."""
     rs = coat * schlick(f0, cosine)
