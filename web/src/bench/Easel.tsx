@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import { api, type Plate } from "../api/client";
+import { clockText } from "../ui/format";
 import type { LivePicture } from "./useBench";
 
 interface Props {
@@ -37,10 +38,10 @@ export function Easel({ live, shown, against, comparing, nothingToCompare, makin
             />
             <div className="divider" style={{ left: `${split}%` }} />
             <span className="side" style={{ left: 8 }}>
-              {against.quality} of {against.created.slice(11, 16)}
+              {against.quality} of {clockText(against.created)}
             </span>
             <span className="side" style={{ right: 8 }}>
-              {shown ? `${shown.quality} of ${shown.created.slice(11, 16)}` : "now"}
+              {shown ? `${shown.quality} of ${clockText(shown.created)}` : "now"}
             </span>
             <input
               className="compare"

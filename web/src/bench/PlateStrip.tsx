@@ -1,4 +1,5 @@
 import { api, type Plate } from "../api/client";
+import { clockText } from "../ui/format";
 import type { LivePicture } from "./useBench";
 
 interface Props {
@@ -30,7 +31,7 @@ export function PlateStrip({ live, plates, chosen, other, choose, label }: Props
         >
           <img src={api.thumb(p.id)} alt={`${p.quality} of ${label}`} loading="lazy" />
           <span>
-            {p.quality} <span className="number">{p.created.slice(11, 16)}</span>
+            {p.quality} <span className="number">{clockText(p.created)}</span>
           </span>
         </button>
       ))}

@@ -64,4 +64,10 @@ export function lux(value: number): string {
   return `${Number(value.toPrecision(2))} lx`;
 }
 
+/** Clock time of a moment, as it is where the reader sits. */
+export function clockText(moment: string): string {
+  const date = new Date(moment);
+  return `${String(date.getHours()).padStart(2, "0")}:${String(date.getMinutes()).padStart(2, "0")}`;
+}
+
 export const clamp = (v: number, low: number, high: number) => Math.min(Math.max(v, low), high);

@@ -61,7 +61,9 @@ export function usePlates(slug: string) {
     [notify],
   );
 
-  useEffect(reload, [reload]);
+  // An edit may have made plates differ from the project, or like it again.
+  const revision = useStore((s) => s.saved?.revision);
+  useEffect(reload, [reload, revision]);
   return { plates, estimate, reload, hear, make, stop };
 }
 

@@ -55,7 +55,7 @@ class Quality:
     soften: float = 0.25
 
 
-SKETCH = Quality("sketch", 480, 2, max_bounces=4)
+SKETCH = Quality("sketch", 480, 2, max_bounces=3)
 PROOF = Quality("proof", 1280, 16, max_bounces=6)
 PRESS = Quality("press", 1920, 128, max_bounces=12, clamp_stops=3.0, soften=0.1)
 QUALITIES = {q.name: q for q in (SKETCH, PROOF, PRESS)}
