@@ -4,2206 +4,2235 @@
  */
 
 export interface paths {
-  "/api/jobs/{job_id}/stop": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/jobs/{job_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Job
+         * @description Stop the making of a plate.
+         */
+        post: operations["stop_job_api_jobs__job_id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Stop Job
-     * @description Stop the making of a plate.
-     */
-    post: operations["stop_job_api_jobs__job_id__stop_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plates/{plate_id}/finish": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plates/{plate_id}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Finish Plate
+         * @description The plate under another look and other light levels, as PNG. Nothing is stored.
+         */
+        post: operations["finish_plate_api_plates__plate_id__finish_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Finish Plate
-     * @description The plate under another look and other light levels, as PNG. Nothing is stored.
-     */
-    post: operations["finish_plate_api_plates__plate_id__finish_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/plates/{plate_id}/{form}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/plates/{plate_id}/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate File
+         * @description The picture as PNG, the linear film as multi-layer EXR in cd/m2, or a small JPEG.
+         */
+        get: operations["plate_file_api_plates__plate_id___form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Plate File
-     * @description The picture as PNG, the linear film as multi-layer EXR in cd/m2, or a small JPEG.
-     */
-    get: operations["plate_file_api_plates__plate_id___form__get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Projects */
+        get: operations["list_projects_api_projects_get"];
+        put?: never;
+        /** Create Project */
+        post: operations["create_project_api_projects_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** List Projects */
-    get: operations["list_projects_api_projects_get"];
-    put?: never;
-    /** Create Project */
-    post: operations["create_project_api_projects_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Get Project */
+        get: operations["get_project_api_projects__slug__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /** Get Project */
-    get: operations["get_project_api_projects__slug__get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/edits": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit Project
+         * @description Apply one gesture's changes, whole or not at all; one step of undo.
+         */
+        post: operations["edit_project_api_projects__slug__edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Edit Project
-     * @description Apply one gesture's changes, whole or not at all; one step of undo.
-     */
-    post: operations["edit_project_api_projects__slug__edits_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/estimate": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Estimate
+         * @description How long a plate of each quality would take, from the newest ones made here.
+         */
+        get: operations["estimate_api_projects__slug__estimate_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Estimate
-     * @description How long a plate of each quality would take, from the newest ones made here.
-     */
-    get: operations["estimate_api_projects__slug__estimate_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/illuminance": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/illuminance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Lux
+         * @description Direct illuminance of the fixtures on a working plane.
+         */
+        get: operations["lux_api_projects__slug__illuminance_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Lux
-     * @description Direct illuminance of the fixtures on a working plane.
-     */
-    get: operations["lux_api_projects__slug__illuminance_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/kinds": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Kinds
+         * @description The project's fixture kinds with the figures of their profiles.
+         */
+        get: operations["list_kinds_api_projects__slug__kinds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Kinds
-     * @description The project's fixture kinds with the figures of their profiles.
-     */
-    get: operations["list_kinds_api_projects__slug__kinds_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/mesh": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/mesh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mesh
+         * @description The working view's triangles: float32 x, y, z of three corners each, little-endian, in metres.
+         */
+        get: operations["mesh_api_projects__slug__mesh_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Mesh
-     * @description The working view's triangles: float32 x, y, z of three corners each, little-endian, in metres.
-     */
-    get: operations["mesh_api_projects__slug__mesh_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/models": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload Model
+         * @description Add a glTF binary model (GLB) sent as the body to the stage.
+         */
+        post: operations["upload_model_api_projects__slug__models_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Upload Model
-     * @description Add a glTF binary model (GLB) sent as the body to the stage.
-     */
-    post: operations["upload_model_api_projects__slug__models_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/plan": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plan
+         * @description The stage cut by a level plane.
+         */
+        get: operations["plan_api_projects__slug__plan_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Plan
-     * @description The stage cut by a level plane.
-     */
-    get: operations["plan_api_projects__slug__plan_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/plates": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/plates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Plates
+         * @description Plates of a project, newest first; those stopped or failed without a picture are left out after a day.
+         */
+        get: operations["list_plates_api_projects__slug__plates_get"];
+        put?: never;
+        /**
+         * Make Plate
+         * @description Put a plate in the queue.
+         */
+        post: operations["make_plate_api_projects__slug__plates_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * List Plates
-     * @description Plates of a project, newest first; those stopped or failed without a picture are left out after a day.
-     */
-    get: operations["list_plates_api_projects__slug__plates_get"];
-    put?: never;
-    /**
-     * Make Plate
-     * @description Put a plate in the queue.
-     */
-    post: operations["make_plate_api_projects__slug__plates_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/profiles": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload Profile
+         * @description Add a fixture kind from an IES LM-63 or EULUMDAT file sent as the body.
+         */
+        post: operations["upload_profile_api_projects__slug__profiles_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /**
-     * Upload Profile
-     * @description Add a fixture kind from an IES LM-63 or EULUMDAT file sent as the body.
-     */
-    post: operations["upload_profile_api_projects__slug__profiles_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/redo": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Redo Edit */
+        post: operations["redo_edit_api_projects__slug__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Redo Edit */
-    post: operations["redo_edit_api_projects__slug__redo_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/stage": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Stage
+         * @description Figures of the stage: objects, triangles, materials, layers.
+         */
+        get: operations["get_stage_api_projects__slug__stage_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Get Stage
-     * @description Figures of the stage: objects, triangles, materials, layers.
-     */
-    get: operations["get_stage_api_projects__slug__stage_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/sun": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/sun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sun Day
+         * @description The sun and the sky's colours over a civil day at the project's site.
+         */
+        get: operations["sun_day_api_projects__slug__sun_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Sun Day
-     * @description The sun and the sky's colours over a civil day at the project's site.
-     */
-    get: operations["sun_day_api_projects__slug__sun_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/projects/{slug}/undo": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/projects/{slug}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo Edit */
+        post: operations["undo_edit_api_projects__slug__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    get?: never;
-    put?: never;
-    /** Undo Edit */
-    post: operations["undo_edit_api_projects__slug__undo_post"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/skies": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    "/api/skies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Skies
+         * @description The CIE standard general skies.
+         */
+        get: operations["skies_api_skies_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
     };
-    /**
-     * Skies
-     * @description The CIE standard general skies.
-     */
-    get: operations["skies_api_skies_get"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /** Bloom */
-    Bloom: {
-      /**
-       * Amount
-       * @description Share of the light that is scattered
-       * @default 0.05
-       */
-      amount: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "bloom";
-      /**
-       * On
-       * @default true
-       */
-      on: boolean;
-      /**
-       * Radius Percent
-       * @description Reach in percent of the picture's width
-       * @default 3
-       */
-      radius_percent: number;
+    schemas: {
+        /** Bloom */
+        Bloom: {
+            /**
+             * Amount
+             * @description Share of the light that is scattered
+             * @default 0.05
+             */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bloom";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Radius Percent
+             * @description Reach in percent of the picture's width
+             * @default 3
+             */
+            radius_percent: number;
+        };
+        /**
+         * Change
+         * @description One part set to a new value, or removed with null.
+         */
+        Change: {
+            /**
+             * Key
+             * @default
+             */
+            key: string;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "name" | "site" | "stage" | "view" | "occasion" | "look" | "kind" | "fixture";
+            /** Value */
+            value?: unknown;
+        };
+        /** Contrast */
+        Contrast: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "contrast";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * Edit
+         * @description What one gesture changes: one step of undo.
+         */
+        Edit: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Label */
+            label: string;
+        };
+        /** Exposure */
+        Exposure: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "exposure";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Stops
+             * @default 0
+             */
+            stops: number;
+        };
+        /**
+         * Finishing
+         * @description A look and light levels for a plate.
+         */
+        Finishing: {
+            /** Levels */
+            levels?: {
+                [key: string]: number;
+            };
+            look: components["schemas"]["Look"];
+        };
+        /**
+         * Fixture
+         * @description One luminaire in its place. The profile's nadir points at `aim`; `turn_deg` turns it about that axis.
+         */
+        Fixture: {
+            /** Aim */
+            aim: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Group
+             * @default Fixtures
+             */
+            group: string;
+            /**
+             * Kelvin
+             * @description Colour temperature, None for the kind's own
+             */
+            kelvin?: number | null;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Lumens
+             * @description Flux, None for the profile's own
+             */
+            lumens?: number | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Percent
+             * @default 100
+             */
+            percent: number;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+        };
+        /**
+         * FixtureKind
+         * @description A luminaire of the catalogue: its measured profile and its body.
+         */
+        FixtureKind: {
+            /**
+             * Body
+             * @default none
+             * @enum {string}
+             */
+            body: "none" | "downlight" | "pendant" | "line" | "table" | "lantern" | "washer";
+            /**
+             * Kelvin
+             * @default 3000
+             */
+            kelvin: number;
+            /** Key */
+            key: string;
+            /**
+             * Mounting
+             * @default ceiling
+             * @enum {string}
+             */
+            mounting: "ceiling" | "wall" | "table" | "pole";
+            /** Name */
+            name: string;
+            /** Profile */
+            profile: string;
+        };
+        /**
+         * Job
+         * @description The making of a plate.
+         */
+        Job: {
+            /** Id */
+            id: number;
+            /** Message */
+            message: string;
+            /** Samples Done */
+            samples_done: number;
+            /** Seconds Left */
+            seconds_left: number | null;
+            /** Seconds Spent */
+            seconds_spent: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "waiting" | "running" | "done" | "stopped" | "failed";
+        };
+        /**
+         * KindFigures
+         * @description A fixture kind with the figures of its profile.
+         */
+        KindFigures: {
+            /**
+             * Across Cd
+             * @description Intensity in C0 (positive gamma) and C180 (negative)
+             */
+            across_cd: number[];
+            /**
+             * Along Cd
+             * @description Intensity in C90 (positive gamma) and C270 (negative)
+             */
+            along_cd: number[];
+            /** Beam Deg */
+            beam_deg: [
+                number,
+                number
+            ];
+            /** Field Deg */
+            field_deg: [
+                number,
+                number
+            ];
+            /** Gamma Deg */
+            gamma_deg: number[];
+            kind: components["schemas"]["FixtureKind"];
+            /** Lumens */
+            lumens: number;
+            /** Opening */
+            opening: string;
+            /** Opening M */
+            opening_m: [
+                number,
+                number,
+                number
+            ];
+            /** Peak Cd */
+            peak_cd: number;
+            /** Source Format */
+            source_format: string;
+            /** Stated Lumens */
+            stated_lumens: number | null;
+            /** Warnings */
+            warnings: string[];
+            /** Watts */
+            watts: number;
+        };
+        /**
+         * Lens
+         * @description Exposure of a view: f-number, shutter in seconds, ISO speed.
+         */
+        Lens: {
+            /**
+             * F Number
+             * @default 8
+             */
+            f_number: number;
+            /**
+             * Iso
+             * @default 100
+             */
+            iso: number;
+            /**
+             * Shutter S
+             * @default 0.016666666666666666
+             */
+            shutter_s: number;
+        };
+        /**
+         * Look
+         * @description The finishing: treatments in the order they are applied.
+         */
+        Look: {
+            /**
+             * Key
+             * @default plain
+             */
+            key: string;
+            /**
+             * Name
+             * @default Plain
+             */
+            name: string;
+            /**
+             * Treatments
+             * @default [
+             *       {
+             *         "amount": 0.05,
+             *         "kind": "bloom",
+             *         "on": false,
+             *         "radius_percent": 3
+             *       },
+             *       {
+             *         "kind": "exposure",
+             *         "on": true,
+             *         "stops": 0
+             *       },
+             *       {
+             *         "kelvin": 6500,
+             *         "kind": "white_balance",
+             *         "on": true,
+             *         "tint": 0
+             *       },
+             *       {
+             *         "kind": "tone_curve",
+             *         "on": true,
+             *         "shoulder": 0.6,
+             *         "stops_above": 3,
+             *         "toe": 0.2
+             *       },
+             *       {
+             *         "amount": 0,
+             *         "kind": "contrast",
+             *         "on": true
+             *       },
+             *       {
+             *         "amount": 0,
+             *         "kind": "saturation",
+             *         "on": true
+             *       }
+             *     ]
+             */
+            treatments: (components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["ToneCurve"] | components["schemas"]["Contrast"] | components["schemas"]["Saturation"] | components["schemas"]["Bloom"])[];
+        };
+        /**
+         * LuxGrid
+         * @description Direct illuminance on a level grid, row by row from the south.
+         */
+        LuxGrid: {
+            /** Columns */
+            columns: number;
+            /** Height M */
+            height_m: number;
+            /** Lux */
+            lux: number[];
+            /** Rows */
+            rows: number;
+            /** Step M */
+            step_m: number;
+            /** X0 */
+            x0: number;
+            /** Y0 */
+            y0: number;
+        };
+        /** NewPlate */
+        NewPlate: {
+            /** Occasion */
+            occasion: string;
+            /**
+             * Quality
+             * @default proof
+             * @enum {string}
+             */
+            quality: "sketch" | "proof" | "press";
+            /** View */
+            view: string;
+        };
+        /** NewProject */
+        NewProject: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * Occasion
+         * @description When and in what weather.
+         */
+        Occasion: {
+            /**
+             * Hidden Layers
+             * @default []
+             */
+            hidden_layers: string[];
+            /** Key */
+            key: string;
+            /**
+             * Levels
+             * @description Level of each fixture group in percent
+             */
+            levels?: {
+                [key: string]: number;
+            };
+            /** Name */
+            name: string;
+            /**
+             * Season
+             * @default summer
+             * @enum {string}
+             */
+            season: "summer" | "autumn" | "winter";
+            /**
+             * @default {
+             *       "cie_type": 12,
+             *       "level_stops": 0,
+             *       "turbidity": 2.5
+             *     }
+             */
+            sky: components["schemas"]["Sky"];
+            /**
+             * @default {
+             *       "altitude_deg": 35,
+             *       "azimuth_deg": 180,
+             *       "level_stops": 0,
+             *       "size": 1,
+             *       "true_to_place": true
+             *     }
+             */
+            sun: components["schemas"]["Sun"];
+            /**
+             * When
+             * Format: date-time
+             * @description Civil date and time at the site, without zone
+             */
+            when: string;
+        };
+        /**
+         * PlanDrawing
+         * @description The plan cut at a height: segments as x0, y0, x1, y1 one after the other, in metres.
+         */
+        PlanDrawing: {
+            /** Height M */
+            height_m: number;
+            /** High */
+            high: [
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number
+            ];
+            /** Segments */
+            segments: number[];
+        };
+        /**
+         * Plate
+         * @description A picture made or being made.
+         */
+        Plate: {
+            /**
+             * Changed
+             * @description Steps of work whose settings differ from what it was made from
+             */
+            changed: ("stage" | "daylight" | "fixtures" | "air" | "lens" | "finish")[];
+            /** Created */
+            created: string;
+            /** Ev100 */
+            ev100: number;
+            /** Height */
+            height: number;
+            /** Id */
+            id: number;
+            job: components["schemas"]["Job"] | null;
+            /**
+             * Levels
+             * @description Factor of each light group when it was made
+             */
+            levels: {
+                [key: string]: number;
+            };
+            look: components["schemas"]["Look"];
+            /** Occasion */
+            occasion: string;
+            /** Quality */
+            quality: string;
+            /** Ready */
+            ready: boolean;
+            /** Samples */
+            samples: number;
+            /** Seconds */
+            seconds: number;
+            /** True To Place */
+            true_to_place: boolean;
+            /** View */
+            view: string;
+            /** Width */
+            width: number;
+        };
+        /**
+         * PlateEstimate
+         * @description Expected seconds of a plate by quality, from plates made on this machine.
+         */
+        PlateEstimate: {
+            /** Press */
+            press: number;
+            /** Proof */
+            proof: number;
+            /** Sketch */
+            sketch: number;
+        };
+        /**
+         * Problem
+         * @description An error, as application/problem+json (RFC 9457).
+         */
+        Problem: {
+            /**
+             * Detail
+             * @description The whole message: what, where and what to do
+             */
+            detail: string;
+            /**
+             * Errors
+             * @description Every field at fault
+             */
+            errors?: {
+                [key: string]: string;
+            }[];
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+            /** Status */
+            status: number;
+            /**
+             * Title
+             * @description What is wrong
+             */
+            title: string;
+            /**
+             * Type
+             * @default about:blank
+             */
+            type: string;
+            /**
+             * Where
+             * @description File, line or field at fault
+             * @default
+             */
+            where: string;
+        };
+        /**
+         * Project
+         * @description One design.
+         */
+        Project: {
+            /**
+             * Fixtures
+             * @default []
+             */
+            fixtures: components["schemas"]["Fixture"][];
+            /**
+             * Kinds
+             * @default []
+             */
+            kinds: components["schemas"]["FixtureKind"][];
+            /**
+             * Looks
+             * @default [
+             *       {
+             *         "key": "plain",
+             *         "name": "Plain",
+             *         "treatments": [
+             *           {
+             *             "amount": 0.05,
+             *             "kind": "bloom",
+             *             "on": false,
+             *             "radius_percent": 3
+             *           },
+             *           {
+             *             "kind": "exposure",
+             *             "on": true,
+             *             "stops": 0
+             *           },
+             *           {
+             *             "kelvin": 6500,
+             *             "kind": "white_balance",
+             *             "on": true,
+             *             "tint": 0
+             *           },
+             *           {
+             *             "kind": "tone_curve",
+             *             "on": true,
+             *             "shoulder": 0.6,
+             *             "stops_above": 3,
+             *             "toe": 0.2
+             *           },
+             *           {
+             *             "amount": 0,
+             *             "kind": "contrast",
+             *             "on": true
+             *           },
+             *           {
+             *             "amount": 0,
+             *             "kind": "saturation",
+             *             "on": true
+             *           }
+             *         ]
+             *       }
+             *     ]
+             */
+            looks: components["schemas"]["Look"][];
+            /** Name */
+            name: string;
+            /**
+             * Occasions
+             * @default []
+             */
+            occasions: components["schemas"]["Occasion"][];
+            /**
+             * @default {
+             *       "elevation_m": 0,
+             *       "latitude_deg": 0,
+             *       "longitude_deg": 0,
+             *       "north_deg": 0,
+             *       "place": "Unnamed place",
+             *       "time_zone": "UTC"
+             *     }
+             */
+            site: components["schemas"]["Site"];
+            /**
+             * @default {
+             *       "models": [],
+             *       "white_card": false
+             *     }
+             */
+            stage: components["schemas"]["Stage"];
+            /**
+             * Views
+             * @default []
+             */
+            views: components["schemas"]["View"][];
+        };
+        /**
+         * ProjectLine
+         * @description A project in the list.
+         */
+        ProjectLine: {
+            /** Name */
+            name: string;
+            /** Occasions */
+            occasions: number;
+            /** Plates */
+            plates: number;
+            /** Slug */
+            slug: string;
+            /** Views */
+            views: number;
+        };
+        /**
+         * ProjectState
+         * @description A project as the browser holds it.
+         */
+        ProjectState: {
+            description: components["schemas"]["Project"];
+            /**
+             * Redo
+             * @description What redo would do again
+             */
+            redo: string | null;
+            /** Revision */
+            revision: number;
+            /** Slug */
+            slug: string;
+            /**
+             * Undo
+             * @description What undo would take back
+             */
+            undo: string | null;
+        };
+        /** Saturation */
+        Saturation: {
+            /**
+             * Amount
+             * @default 0
+             */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "saturation";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+        };
+        /**
+         * Site
+         * @description Where the building stands.
+         */
+        Site: {
+            /**
+             * Elevation M
+             * @default 0
+             */
+            elevation_m: number;
+            /**
+             * Latitude Deg
+             * @default 0
+             */
+            latitude_deg: number;
+            /**
+             * Longitude Deg
+             * @default 0
+             */
+            longitude_deg: number;
+            /**
+             * North Deg
+             * @description Azimuth of the model's +Y axis, clockwise from north
+             * @default 0
+             */
+            north_deg: number;
+            /**
+             * Place
+             * @default Unnamed place
+             */
+            place: string;
+            /**
+             * Time Zone
+             * @default UTC
+             */
+            time_zone: string;
+        };
+        /**
+         * Sky
+         * @description The sky of an occasion: CIE standard general sky type and turbidity.
+         */
+        Sky: {
+            /**
+             * Cie Type
+             * @default 12
+             */
+            cie_type: number;
+            /**
+             * Level Stops
+             * @default 0
+             */
+            level_stops: number;
+            /**
+             * Turbidity
+             * @default 2.5
+             */
+            turbidity: number;
+        };
+        /** SkyType */
+        SkyType: {
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+        };
+        /**
+         * Stage
+         * @description What stands in front of the lens.
+         */
+        Stage: {
+            /**
+             * Models
+             * @default []
+             */
+            models: components["schemas"]["StageModel"][];
+            /**
+             * White Card
+             * @description Every surface matt grey, to judge light alone
+             * @default false
+             */
+            white_card: boolean;
+        };
+        /** StageFigures */
+        StageFigures: {
+            /** Layers */
+            layers: string[];
+            /** Materials */
+            materials: string[];
+            /** Notes */
+            notes: string[];
+            /** Objects */
+            objects: number;
+            /** Size M */
+            size_m: [
+                number,
+                number,
+                number
+            ];
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * StageModel
+         * @description One imported model.
+         */
+        StageModel: {
+            /** Asset */
+            asset: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * Sun
+         * @description The sun of an occasion. With `true_to_place` its position follows place and time, else the two angles.
+         */
+        Sun: {
+            /**
+             * Altitude Deg
+             * @default 35
+             */
+            altitude_deg: number;
+            /**
+             * Azimuth Deg
+             * @default 180
+             */
+            azimuth_deg: number;
+            /**
+             * Kelvin
+             * @description Colour set by hand, None for the true one
+             */
+            kelvin?: number | null;
+            /**
+             * Level Stops
+             * @default 0
+             */
+            level_stops: number;
+            /**
+             * Size
+             * @description Apparent diameter over the true one
+             * @default 1
+             */
+            size: number;
+            /**
+             * True To Place
+             * @default true
+             */
+            true_to_place: boolean;
+        };
+        /**
+         * SunDay
+         * @description A day for the dayline and the sun-path diagram.
+         */
+        SunDay: {
+            /**
+             * Colours
+             * @description Colour of the sky at each hour of the track, #rrggbb
+             */
+            colours: string[];
+            day: components["schemas"]["SunTrack"];
+            /**
+             * Year
+             * @description 21 December, 21 March and 21 June, for the diagram
+             */
+            year: components["schemas"]["SunTrack"][];
+        };
+        /**
+         * SunTrack
+         * @description The sun over one day: each 10 minutes.
+         */
+        SunTrack: {
+            /** Altitude Deg */
+            altitude_deg: number[];
+            /** Azimuth Deg */
+            azimuth_deg: number[];
+            /** Date */
+            date: string;
+            /** Hours */
+            hours: number[];
+            /** Sunrise */
+            sunrise: number | null;
+            /** Sunset */
+            sunset: number | null;
+        };
+        /** ToneCurve */
+        ToneCurve: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tone_curve";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Shoulder
+             * @description How softly highlights run to white
+             * @default 0.6
+             */
+            shoulder: number;
+            /**
+             * Stops Above
+             * @description Stops above saturation that still show detail
+             * @default 3
+             */
+            stops_above: number;
+            /**
+             * Toe
+             * @description How deep the shadows are
+             * @default 0.2
+             */
+            toe: number;
+        };
+        /**
+         * View
+         * @description A lens in a place.
+         */
+        View: {
+            /**
+             * Film Width Mm
+             * @default 36
+             */
+            film_width_mm: number;
+            /**
+             * Focal Mm
+             * @default 24
+             */
+            focal_mm: number;
+            /**
+             * Focus M
+             * @description None keeps everything sharp
+             */
+            focus_m?: number | null;
+            /**
+             * Keep Verticals
+             * @default true
+             */
+            keep_verticals: boolean;
+            /** Key */
+            key: string;
+            /**
+             * @default {
+             *       "f_number": 8,
+             *       "iso": 100,
+             *       "shutter_s": 0.016666666666666666
+             *     }
+             */
+            lens: components["schemas"]["Lens"];
+            /**
+             * Lens At
+             * @description Lens by occasion, where it differs
+             */
+            lens_at?: {
+                [key: string]: components["schemas"]["Lens"];
+            };
+            /**
+             * Look At
+             * @description Look by occasion
+             */
+            look_at?: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+        };
+        /** WhiteBalance */
+        WhiteBalance: {
+            /**
+             * Kelvin
+             * @default 6500
+             */
+            kelvin: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "white_balance";
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Tint
+             * @description Towards magenta above zero, green below
+             * @default 0
+             */
+            tint: number;
+        };
     };
-    /**
-     * Change
-     * @description One part set to a new value, or removed with null.
-     */
-    Change: {
-      /**
-       * Key
-       * @default
-       */
-      key: string;
-      /**
-       * Part
-       * @enum {string}
-       */
-      part: "name" | "site" | "stage" | "view" | "occasion" | "look" | "kind" | "fixture";
-      /** Value */
-      value?: unknown;
-    };
-    /** Contrast */
-    Contrast: {
-      /**
-       * Amount
-       * @default 0
-       */
-      amount: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "contrast";
-      /**
-       * On
-       * @default true
-       */
-      on: boolean;
-    };
-    /**
-     * Edit
-     * @description What one gesture changes: one step of undo.
-     */
-    Edit: {
-      /** Changes */
-      changes: components["schemas"]["Change"][];
-      /** Label */
-      label: string;
-    };
-    /** Exposure */
-    Exposure: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "exposure";
-      /**
-       * On
-       * @default true
-       */
-      on: boolean;
-      /**
-       * Stops
-       * @default 0
-       */
-      stops: number;
-    };
-    /**
-     * Finishing
-     * @description A look and light levels for a plate.
-     */
-    Finishing: {
-      /** Levels */
-      levels?: {
-        [key: string]: number;
-      };
-      look: components["schemas"]["Look"];
-    };
-    /**
-     * Fixture
-     * @description One luminaire in its place. The profile's nadir points at `aim`; `turn_deg` turns it about that axis.
-     */
-    Fixture: {
-      /** Aim */
-      aim: [number, number, number];
-      /**
-       * Group
-       * @default Fixtures
-       */
-      group: string;
-      /**
-       * Kelvin
-       * @description Colour temperature, None for the kind's own
-       */
-      kelvin?: number | null;
-      /** Key */
-      key: string;
-      /** Kind */
-      kind: string;
-      /**
-       * Lumens
-       * @description Flux, None for the profile's own
-       */
-      lumens?: number | null;
-      /**
-       * On
-       * @default true
-       */
-      on: boolean;
-      /**
-       * Percent
-       * @default 100
-       */
-      percent: number;
-      /** Position */
-      position: [number, number, number];
-      /**
-       * Turn Deg
-       * @default 0
-       */
-      turn_deg: number;
-    };
-    /**
-     * FixtureKind
-     * @description A luminaire of the catalogue: its measured profile and its body.
-     */
-    FixtureKind: {
-      /**
-       * Body
-       * @default none
-       * @enum {string}
-       */
-      body: "none" | "downlight" | "pendant" | "line" | "table" | "lantern" | "washer";
-      /**
-       * Kelvin
-       * @default 3000
-       */
-      kelvin: number;
-      /** Key */
-      key: string;
-      /**
-       * Mounting
-       * @default ceiling
-       * @enum {string}
-       */
-      mounting: "ceiling" | "wall" | "table" | "pole";
-      /** Name */
-      name: string;
-      /** Profile */
-      profile: string;
-    };
-    /**
-     * Job
-     * @description The making of a plate.
-     */
-    Job: {
-      /** Id */
-      id: number;
-      /** Message */
-      message: string;
-      /** Samples Done */
-      samples_done: number;
-      /** Seconds Left */
-      seconds_left: number | null;
-      /** Seconds Spent */
-      seconds_spent: number;
-      /**
-       * Status
-       * @enum {string}
-       */
-      status: "waiting" | "running" | "done" | "stopped" | "failed";
-    };
-    /**
-     * KindFigures
-     * @description A fixture kind with the figures of its profile.
-     */
-    KindFigures: {
-      /**
-       * Across Cd
-       * @description Intensity in C0 (positive gamma) and C180 (negative)
-       */
-      across_cd: number[];
-      /**
-       * Along Cd
-       * @description Intensity in C90 (positive gamma) and C270 (negative)
-       */
-      along_cd: number[];
-      /** Beam Deg */
-      beam_deg: [number, number];
-      /** Field Deg */
-      field_deg: [number, number];
-      /** Gamma Deg */
-      gamma_deg: number[];
-      kind: components["schemas"]["FixtureKind"];
-      /** Lumens */
-      lumens: number;
-      /** Opening */
-      opening: string;
-      /** Opening M */
-      opening_m: [number, number, number];
-      /** Peak Cd */
-      peak_cd: number;
-      /** Source Format */
-      source_format: string;
-      /** Stated Lumens */
-      stated_lumens: number | null;
-      /** Warnings */
-      warnings: string[];
-      /** Watts */
-      watts: number;
-    };
-    /**
-     * Lens
-     * @description Exposure of a view: f-number, shutter in seconds, ISO speed.
-     */
-    Lens: {
-      /**
-       * F Number
-       * @default 8
-       */
-      f_number: number;
-      /**
-       * Iso
-       * @default 100
-       */
-      iso: number;
-      /**
-       * Shutter S
-       * @default 0.016666666666666666
-       */
-      shutter_s: number;
-    };
-    /**
-     * Look
-     * @description The finishing: treatments in the order they are applied.
-     */
-    Look: {
-      /**
-       * Key
-       * @default plain
-       */
-      key: string;
-      /**
-       * Name
-       * @default Plain
-       */
-      name: string;
-      /**
-       * Treatments
-       * @default [
-       *       {
-       *         "amount": 0.05,
-       *         "kind": "bloom",
-       *         "on": false,
-       *         "radius_percent": 3
-       *       },
-       *       {
-       *         "kind": "exposure",
-       *         "on": true,
-       *         "stops": 0
-       *       },
-       *       {
-       *         "kelvin": 6500,
-       *         "kind": "white_balance",
-       *         "on": true,
-       *         "tint": 0
-       *       },
-       *       {
-       *         "kind": "tone_curve",
-       *         "on": true,
-       *         "shoulder": 0.6,
-       *         "stops_above": 3,
-       *         "toe": 0.2
-       *       },
-       *       {
-       *         "amount": 0,
-       *         "kind": "contrast",
-       *         "on": true
-       *       },
-       *       {
-       *         "amount": 0,
-       *         "kind": "saturation",
-       *         "on": true
-       *       }
-       *     ]
-       */
-      treatments: (
-        | components["schemas"]["Exposure"]
-        | components["schemas"]["WhiteBalance"]
-        | components["schemas"]["ToneCurve"]
-        | components["schemas"]["Contrast"]
-        | components["schemas"]["Saturation"]
-        | components["schemas"]["Bloom"]
-      )[];
-    };
-    /**
-     * LuxGrid
-     * @description Direct illuminance on a level grid, row by row from the south.
-     */
-    LuxGrid: {
-      /** Columns */
-      columns: number;
-      /** Height M */
-      height_m: number;
-      /** Lux */
-      lux: number[];
-      /** Rows */
-      rows: number;
-      /** Step M */
-      step_m: number;
-      /** X0 */
-      x0: number;
-      /** Y0 */
-      y0: number;
-    };
-    /** NewPlate */
-    NewPlate: {
-      /** Occasion */
-      occasion: string;
-      /**
-       * Quality
-       * @default proof
-       * @enum {string}
-       */
-      quality: "sketch" | "proof" | "press";
-      /** View */
-      view: string;
-    };
-    /** NewProject */
-    NewProject: {
-      /** Name */
-      name: string;
-    };
-    /**
-     * Occasion
-     * @description When and in what weather.
-     */
-    Occasion: {
-      /**
-       * Hidden Layers
-       * @default []
-       */
-      hidden_layers: string[];
-      /** Key */
-      key: string;
-      /**
-       * Levels
-       * @description Level of each fixture group in percent
-       */
-      levels?: {
-        [key: string]: number;
-      };
-      /** Name */
-      name: string;
-      /**
-       * Season
-       * @default summer
-       * @enum {string}
-       */
-      season: "summer" | "autumn" | "winter";
-      /**
-       * @default {
-       *       "cie_type": 12,
-       *       "level_stops": 0,
-       *       "turbidity": 2.5
-       *     }
-       */
-      sky: components["schemas"]["Sky"];
-      /**
-       * @default {
-       *       "altitude_deg": 35,
-       *       "azimuth_deg": 180,
-       *       "level_stops": 0,
-       *       "size": 1,
-       *       "true_to_place": true
-       *     }
-       */
-      sun: components["schemas"]["Sun"];
-      /**
-       * When
-       * Format: date-time
-       * @description Civil date and time at the site, without zone
-       */
-      when: string;
-    };
-    /**
-     * PlanDrawing
-     * @description The plan cut at a height: segments as x0, y0, x1, y1 one after the other, in metres.
-     */
-    PlanDrawing: {
-      /** Height M */
-      height_m: number;
-      /** High */
-      high: [number, number];
-      /** Low */
-      low: [number, number];
-      /** Segments */
-      segments: number[];
-    };
-    /**
-     * Plate
-     * @description A picture made or being made.
-     */
-    Plate: {
-      /**
-       * Changed
-       * @description Steps of work whose settings differ from what it was made from
-       */
-      changed: ("stage" | "daylight" | "fixtures" | "air" | "lens" | "finish")[];
-      /** Created */
-      created: string;
-      /** Ev100 */
-      ev100: number;
-      /** Height */
-      height: number;
-      /** Id */
-      id: number;
-      job: components["schemas"]["Job"] | null;
-      /**
-       * Levels
-       * @description Factor of each light group when it was made
-       */
-      levels: {
-        [key: string]: number;
-      };
-      look: components["schemas"]["Look"];
-      /** Occasion */
-      occasion: string;
-      /** Quality */
-      quality: string;
-      /** Ready */
-      ready: boolean;
-      /** Samples */
-      samples: number;
-      /** Seconds */
-      seconds: number;
-      /** True To Place */
-      true_to_place: boolean;
-      /** View */
-      view: string;
-      /** Width */
-      width: number;
-    };
-    /**
-     * PlateEstimate
-     * @description Expected seconds of a plate by quality, from plates made on this machine.
-     */
-    PlateEstimate: {
-      /** Press */
-      press: number;
-      /** Proof */
-      proof: number;
-      /** Sketch */
-      sketch: number;
-    };
-    /**
-     * Problem
-     * @description An error, as application/problem+json (RFC 9457).
-     */
-    Problem: {
-      /**
-       * Detail
-       * @description The whole message: what, where and what to do
-       */
-      detail: string;
-      /**
-       * Errors
-       * @description Every field at fault
-       */
-      errors?: {
-        [key: string]: string;
-      }[];
-      /**
-       * Remedy
-       * @default
-       */
-      remedy: string;
-      /** Status */
-      status: number;
-      /**
-       * Title
-       * @description What is wrong
-       */
-      title: string;
-      /**
-       * Type
-       * @default about:blank
-       */
-      type: string;
-      /**
-       * Where
-       * @description File, line or field at fault
-       * @default
-       */
-      where: string;
-    };
-    /**
-     * Project
-     * @description One design.
-     */
-    Project: {
-      /**
-       * Fixtures
-       * @default []
-       */
-      fixtures: components["schemas"]["Fixture"][];
-      /**
-       * Kinds
-       * @default []
-       */
-      kinds: components["schemas"]["FixtureKind"][];
-      /**
-       * Looks
-       * @default [
-       *       {
-       *         "key": "plain",
-       *         "name": "Plain",
-       *         "treatments": [
-       *           {
-       *             "amount": 0.05,
-       *             "kind": "bloom",
-       *             "on": false,
-       *             "radius_percent": 3
-       *           },
-       *           {
-       *             "kind": "exposure",
-       *             "on": true,
-       *             "stops": 0
-       *           },
-       *           {
-       *             "kelvin": 6500,
-       *             "kind": "white_balance",
-       *             "on": true,
-       *             "tint": 0
-       *           },
-       *           {
-       *             "kind": "tone_curve",
-       *             "on": true,
-       *             "shoulder": 0.6,
-       *             "stops_above": 3,
-       *             "toe": 0.2
-       *           },
-       *           {
-       *             "amount": 0,
-       *             "kind": "contrast",
-       *             "on": true
-       *           },
-       *           {
-       *             "amount": 0,
-       *             "kind": "saturation",
-       *             "on": true
-       *           }
-       *         ]
-       *       }
-       *     ]
-       */
-      looks: components["schemas"]["Look"][];
-      /** Name */
-      name: string;
-      /**
-       * Occasions
-       * @default []
-       */
-      occasions: components["schemas"]["Occasion"][];
-      /**
-       * @default {
-       *       "elevation_m": 0,
-       *       "latitude_deg": 0,
-       *       "longitude_deg": 0,
-       *       "north_deg": 0,
-       *       "place": "Unnamed place",
-       *       "time_zone": "UTC"
-       *     }
-       */
-      site: components["schemas"]["Site"];
-      /**
-       * @default {
-       *       "models": [],
-       *       "white_card": false
-       *     }
-       */
-      stage: components["schemas"]["Stage"];
-      /**
-       * Views
-       * @default []
-       */
-      views: components["schemas"]["View"][];
-    };
-    /**
-     * ProjectLine
-     * @description A project in the list.
-     */
-    ProjectLine: {
-      /** Name */
-      name: string;
-      /** Occasions */
-      occasions: number;
-      /** Plates */
-      plates: number;
-      /** Slug */
-      slug: string;
-      /** Views */
-      views: number;
-    };
-    /**
-     * ProjectState
-     * @description A project as the browser holds it.
-     */
-    ProjectState: {
-      description: components["schemas"]["Project"];
-      /**
-       * Redo
-       * @description What redo would do again
-       */
-      redo: string | null;
-      /** Revision */
-      revision: number;
-      /** Slug */
-      slug: string;
-      /**
-       * Undo
-       * @description What undo would take back
-       */
-      undo: string | null;
-    };
-    /** Saturation */
-    Saturation: {
-      /**
-       * Amount
-       * @default 0
-       */
-      amount: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "saturation";
-      /**
-       * On
-       * @default true
-       */
-      on: boolean;
-    };
-    /**
-     * Site
-     * @description Where the building stands.
-     */
-    Site: {
-      /**
-       * Elevation M
-       * @default 0
-       */
-      elevation_m: number;
-      /**
-       * Latitude Deg
-       * @default 0
-       */
-      latitude_deg: number;
-      /**
-       * Longitude Deg
-       * @default 0
-       */
-      longitude_deg: number;
-      /**
-       * North Deg
-       * @description Azimuth of the model's +Y axis, clockwise from north
-       * @default 0
-       */
-      north_deg: number;
-      /**
-       * Place
-       * @default Unnamed place
-       */
-      place: string;
-      /**
-       * Time Zone
-       * @default UTC
-       */
-      time_zone: string;
-    };
-    /**
-     * Sky
-     * @description The sky of an occasion: CIE standard general sky type and turbidity.
-     */
-    Sky: {
-      /**
-       * Cie Type
-       * @default 12
-       */
-      cie_type: number;
-      /**
-       * Level Stops
-       * @default 0
-       */
-      level_stops: number;
-      /**
-       * Turbidity
-       * @default 2.5
-       */
-      turbidity: number;
-    };
-    /** SkyType */
-    SkyType: {
-      /** Name */
-      name: string;
-      /** Number */
-      number: number;
-    };
-    /**
-     * Stage
-     * @description What stands in front of the lens.
-     */
-    Stage: {
-      /**
-       * Models
-       * @default []
-       */
-      models: components["schemas"]["StageModel"][];
-      /**
-       * White Card
-       * @description Every surface matt grey, to judge light alone
-       * @default false
-       */
-      white_card: boolean;
-    };
-    /** StageFigures */
-    StageFigures: {
-      /** Layers */
-      layers: string[];
-      /** Materials */
-      materials: string[];
-      /** Notes */
-      notes: string[];
-      /** Objects */
-      objects: number;
-      /** Size M */
-      size_m: [number, number, number];
-      /** Triangles */
-      triangles: number;
-    };
-    /**
-     * StageModel
-     * @description One imported model.
-     */
-    StageModel: {
-      /** Asset */
-      asset: string;
-      /** Name */
-      name: string;
-    };
-    /**
-     * Sun
-     * @description The sun of an occasion. With `true_to_place` its position follows place and time, else the two angles.
-     */
-    Sun: {
-      /**
-       * Altitude Deg
-       * @default 35
-       */
-      altitude_deg: number;
-      /**
-       * Azimuth Deg
-       * @default 180
-       */
-      azimuth_deg: number;
-      /**
-       * Kelvin
-       * @description Colour set by hand, None for the true one
-       */
-      kelvin?: number | null;
-      /**
-       * Level Stops
-       * @default 0
-       */
-      level_stops: number;
-      /**
-       * Size
-       * @description Apparent diameter over the true one
-       * @default 1
-       */
-      size: number;
-      /**
-       * True To Place
-       * @default true
-       */
-      true_to_place: boolean;
-    };
-    /**
-     * SunDay
-     * @description A day for the dayline and the sun-path diagram.
-     */
-    SunDay: {
-      /**
-       * Colours
-       * @description Colour of the sky at each hour of the track, #rrggbb
-       */
-      colours: string[];
-      day: components["schemas"]["SunTrack"];
-      /**
-       * Year
-       * @description 21 December, 21 March and 21 June, for the diagram
-       */
-      year: components["schemas"]["SunTrack"][];
-    };
-    /**
-     * SunTrack
-     * @description The sun over one day: each 10 minutes.
-     */
-    SunTrack: {
-      /** Altitude Deg */
-      altitude_deg: number[];
-      /** Azimuth Deg */
-      azimuth_deg: number[];
-      /** Date */
-      date: string;
-      /** Hours */
-      hours: number[];
-      /** Sunrise */
-      sunrise: number | null;
-      /** Sunset */
-      sunset: number | null;
-    };
-    /** ToneCurve */
-    ToneCurve: {
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "tone_curve";
-      /**
-       * On
-       * @default true
-       */
-      on: boolean;
-      /**
-       * Shoulder
-       * @description How softly highlights run to white
-       * @default 0.6
-       */
-      shoulder: number;
-      /**
-       * Stops Above
-       * @description Stops above saturation that still show detail
-       * @default 3
-       */
-      stops_above: number;
-      /**
-       * Toe
-       * @description How deep the shadows are
-       * @default 0.2
-       */
-      toe: number;
-    };
-    /**
-     * View
-     * @description A lens in a place.
-     */
-    View: {
-      /**
-       * Film Width Mm
-       * @default 36
-       */
-      film_width_mm: number;
-      /**
-       * Focal Mm
-       * @default 24
-       */
-      focal_mm: number;
-      /**
-       * Focus M
-       * @description None keeps everything sharp
-       */
-      focus_m?: number | null;
-      /**
-       * Keep Verticals
-       * @default true
-       */
-      keep_verticals: boolean;
-      /** Key */
-      key: string;
-      /**
-       * @default {
-       *       "f_number": 8,
-       *       "iso": 100,
-       *       "shutter_s": 0.016666666666666666
-       *     }
-       */
-      lens: components["schemas"]["Lens"];
-      /**
-       * Lens At
-       * @description Lens by occasion, where it differs
-       */
-      lens_at?: {
-        [key: string]: components["schemas"]["Lens"];
-      };
-      /**
-       * Look At
-       * @description Look by occasion
-       */
-      look_at?: {
-        [key: string]: string;
-      };
-      /** Name */
-      name: string;
-      /** Position */
-      position: [number, number, number];
-      /** Target */
-      target: [number, number, number];
-    };
-    /** WhiteBalance */
-    WhiteBalance: {
-      /**
-       * Kelvin
-       * @default 6500
-       */
-      kelvin: number;
-      /**
-       * @description discriminator enum property added by openapi-typescript
-       * @enum {string}
-       */
-      kind: "white_balance";
-      /**
-       * On
-       * @default true
-       */
-      on: boolean;
-      /**
-       * Tint
-       * @description Towards magenta above zero, green below
-       * @default 0
-       */
-      tint: number;
-    };
-  };
-  responses: never;
-  parameters: never;
-  requestBodies: never;
-  headers: never;
-  pathItems: never;
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  stop_job_api_jobs__job_id__stop_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        job_id: number;
-      };
-      cookie?: never;
+    stop_job_api_jobs__job_id__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      202: {
-        headers: {
-          [name: string]: unknown;
+    finish_plate_api_plates__plate_id__finish_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plate_id: number;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": {
-            [key: string]: string;
-          };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Finishing"];
+            };
         };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  finish_plate_api_plates__plate_id__finish_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plate_id: number;
-      };
-      cookie?: never;
+    plate_file_api_plates__plate_id___form__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plate_id: number;
+                form: "picture.png" | "linear.exr" | "thumb.jpg";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Finishing"];
-      };
+    list_projects_api_projects_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    create_project_api_projects_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content?: never;
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewProject"];
+            };
         };
-        content: {
-          "application/json": components["schemas"]["Problem"];
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  plate_file_api_plates__plate_id___form__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        plate_id: number;
-        form: "picture.png" | "linear.exr" | "thumb.jpg";
-      };
-      cookie?: never;
+    get_project_api_projects__slug__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    edit_project_api_projects__slug__edits_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
         };
-        content?: never;
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edit"];
+            };
         };
-        content: {
-          "application/json": components["schemas"]["Problem"];
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  list_projects_api_projects_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    estimate_api_projects__slug__estimate_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlateEstimate"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    lux_api_projects__slug__illuminance_get: {
+        parameters: {
+            query: {
+                occasion: string;
+                height_m?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["ProjectLine"][];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LuxGrid"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  create_project_api_projects_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
+    list_kinds_api_projects__slug__kinds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindFigures"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewProject"];
-      };
+    mesh_api_projects__slug__mesh_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
+    upload_model_api_projects__slug__models_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["ProjectState"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  get_project_api_projects__slug__get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
+    plan_api_projects__slug__plan_get: {
+        parameters: {
+            query?: {
+                height_m?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanDrawing"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    list_plates_api_projects__slug__plates_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["ProjectState"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plate"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  edit_project_api_projects__slug__edits_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
+    make_plate_api_projects__slug__plates_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPlate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plate"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Edit"];
-      };
+    upload_profile_api_projects__slug__profiles_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    redo_edit_api_projects__slug__redo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["ProjectState"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  estimate_api_projects__slug__estimate_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
+    get_stage_api_projects__slug__stage_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageFigures"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    sun_day_api_projects__slug__sun_get: {
+        parameters: {
+            query: {
+                day: string;
+                turbidity?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["PlateEstimate"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SunDay"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  lux_api_projects__slug__illuminance_get: {
-    parameters: {
-      query: {
-        occasion: string;
-        height_m?: number;
-      };
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
+    undo_edit_api_projects__slug__undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
     };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
+    skies_api_skies_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
         };
-        content: {
-          "application/json": components["schemas"]["LuxGrid"];
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkyType"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
     };
-  };
-  list_kinds_api_projects__slug__kinds_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["KindFigures"][];
-        };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  mesh_api_projects__slug__mesh_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  upload_model_api_projects__slug__models_post: {
-    parameters: {
-      query: {
-        /** @description The name the file had, for people */
-        name: string;
-      };
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProjectState"];
-        };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  plan_api_projects__slug__plan_get: {
-    parameters: {
-      query?: {
-        height_m?: number;
-      };
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PlanDrawing"];
-        };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  list_plates_api_projects__slug__plates_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Plate"][];
-        };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  make_plate_api_projects__slug__plates_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewPlate"];
-      };
-    };
-    responses: {
-      /** @description Successful Response */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Plate"];
-        };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  upload_profile_api_projects__slug__profiles_post: {
-    parameters: {
-      query: {
-        /** @description The name the file had, for people */
-        name: string;
-      };
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProjectState"];
-        };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  redo_edit_api_projects__slug__redo_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProjectState"];
-        };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  get_stage_api_projects__slug__stage_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["StageFigures"];
-        };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  sun_day_api_projects__slug__sun_get: {
-    parameters: {
-      query: {
-        day: string;
-        turbidity?: number;
-      };
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SunDay"];
-        };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  undo_edit_api_projects__slug__undo_post: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        slug: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ProjectState"];
-        };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  skies_api_skies_get: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Successful Response */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SkyType"][];
-        };
-      };
-      /** @description Not Found */
-      404: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-      /** @description Unprocessable Entity */
-      422: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
 }
