@@ -24,7 +24,7 @@ from valleylight.core.film import remove_noise
 from valleylight.core.film.denoise import clean_picture
 from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.project import LoadedProject
-from valleylight.core.trace.render import PROOF, SKETCH, Compiler, levels_of, new_film, trace
+from valleylight.core.trace.render import PROOF, SKETCH, Compiler, new_film, trace
 from valleylight.demo import tarn_mill
 
 ROOM, EXTERIOR, OCCASION = "long-view", "from-the-pond", "june-morning"
@@ -118,7 +118,7 @@ def _first_picture(project: LoadedProject, compiler: Compiler, pool: ThreadPoolE
         film = new_film(scene, view, moved, SKETCH.width, 270)
         trace(scene, film, 0, 2, pool)
         passes = film.passes
-        linear = clean_picture(film.balanced(levels_of(moved)), passes["surface_colour"], passes["normal"], "fast")
+        linear = clean_picture(film.balanced(moved.light_levels()), passes["surface_colour"], passes["normal"], "fast")
         finish.apply(
             linear, project.description.look_for(view, moved), saturation_cd_m2=saturation_luminance(view.lens)
         )
@@ -137,7 +137,7 @@ def _proof(
     film = new_film(scene, view, occasion, 1280, 720)
     trace(scene, film, 0, 16, pool)
     remove_noise(film, "balanced")
-    finish.apply(film, look, levels_of(occasion))
+    finish.apply(film, look, occasion.light_levels())
     seconds = time.perf_counter() - start
     if view_key == ROOM:
         linear, white = film.balanced(), film.settings["saturation_cd_m2"]

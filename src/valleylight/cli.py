@@ -161,7 +161,8 @@ def _render(options: argparse.Namespace) -> int:
     from valleylight.core import finish, project
     from valleylight.core.film import remove_noise
     from valleylight.core.film.exr import write_exr
-    from valleylight.core.trace.render import QUALITIES, levels_of, render
+    from valleylight.core.trace.render import QUALITIES, render
+    from valleylight.server.routes.plates import SIZES
 
     if options.output.suffix.lower() not in (".png", ".exr"):
         raise InputError(
@@ -176,9 +177,9 @@ def _render(options: argparse.Namespace) -> int:
         else:
             loaded, database = _from_database(options)
         view, occasion = loaded.description.view(options.view), loaded.description.occasion(options.occasion)
-        samples = {"sketch": 8, "proof": 16, "press": 128}[options.quality]
         quality = QUALITIES[options.quality]
-        width = options.width or {"sketch": 640}.get(options.quality, quality.width)
+        usual_width, samples = SIZES[options.quality]
+        width = options.width or usual_width
         start = time.monotonic()
 
         def progress(done: int, _: object) -> bool:
@@ -193,9 +194,9 @@ def _render(options: argparse.Namespace) -> int:
         _say("Removing noise")
         remove_noise(film, "high" if options.quality == "press" else "balanced")
         if options.output.suffix.lower() == ".exr":
-            write_exr(film, options.output, levels_of(occasion))
+            write_exr(film, options.output, occasion.light_levels())
         else:
-            picture = finish.apply(film, loaded.description.look_for(view, occasion), levels_of(occasion))
+            picture = finish.apply(film, loaded.description.look_for(view, occasion), occasion.light_levels())
             Image.fromarray(picture).save(options.output)
         _say(f"Wrote {options.output} in {time.monotonic() - start:.0f} s")
         return 0

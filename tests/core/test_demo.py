@@ -8,7 +8,7 @@ import pytest
 from valleylight.core import finish
 from valleylight.core.colour.rgb import LUMINANCE, srgb_decode
 from valleylight.core.stage import read_glb
-from valleylight.core.trace.render import SKETCH, Compiler, levels_of, render
+from valleylight.core.trace.render import SKETCH, Compiler, render
 from valleylight.demo import tarn_mill
 
 
@@ -78,7 +78,7 @@ def test_every_picture_is_lit_and_exposed(demo, compiler, view, occasion):
     description = demo.description
     film = render(demo, view, occasion, 64, 36, 8, 1, SKETCH, compiler=compiler)
     v, o = description.view(view), description.occasion(occasion)
-    picture = finish.apply(film, description.look_for(v, o), levels_of(o)).astype(float) @ LUMINANCE
+    picture = finish.apply(film, description.look_for(v, o), o.light_levels()).astype(float) @ LUMINANCE
     assert 25 < picture.mean() < 190
     assert np.percentile(picture, 97) - np.percentile(picture, 3) > 60
     assert (picture > 253).mean() < 0.08

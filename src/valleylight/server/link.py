@@ -14,6 +14,7 @@ from typing import Any
 from valleylight.core.errors import InputError, NotFoundError
 
 ANSWER_SECONDS = 180.0
+RESTART_SECONDS = 0.5  # a worker that cannot start must not keep a core busy
 _context = multiprocessing.get_context("spawn")
 
 
@@ -46,22 +47,25 @@ class WorkerLink:
             self._process.terminate()
             self._process.join(10)
 
-    def send(self, message: dict[str, Any]) -> None:
-        """Tell the worker something; lost when it is just being started again."""
+    def send(self, message: dict[str, Any]) -> bool:
+        """Tell the worker something. Returns False when it is just being started again."""
         with self._lock:
             try:
-                if self._link is not None:
-                    self._link.send(message)
+                if self._link is None:
+                    return False
+                self._link.send(message)
             except (BrokenPipeError, OSError):
-                pass
+                return False
+        return True
 
     async def ask(self, what: str, **details: Any) -> Any:
         """Ask and wait. Raises InputError from the worker, WorkerGoneError, or TimeoutError."""
         number = next(self._numbers)
         future: asyncio.Future[Any] = asyncio.get_running_loop().create_future()
         self._waiting[number] = future
-        self.send({"do": "ask", "id": number, "what": what, **details})
         try:
+            if not self.send({"do": "ask", "id": number, "what": what, **details}):
+                raise WorkerGoneError("the renderer stopped; it is being started again")
             return await asyncio.wait_for(future, ANSWER_SECONDS)
         finally:
             self._waiting.pop(number, None)
@@ -114,5 +118,11 @@ class WorkerLink:
         for future in self._waiting.values():
             if not future.done():
                 future.set_exception(WorkerGoneError("the renderer stopped; it is being started again"))
+        self._link = None
         self._on_event({"event": "worker_died"})
-        self._spawn()
+        assert self._loop is not None
+        self._loop.call_later(RESTART_SECONDS, self._restart)
+
+    def _restart(self) -> None:
+        if not self._closing:
+            self._spawn()

@@ -22,7 +22,7 @@ from valleylight.core.finish.exposure import ev100, metered_ev100, saturation_lu
 from valleylight.core.finish.look import apply
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, Occasion, Project, View
-from valleylight.core.trace.render import PROOF, SKETCH, Compiler, Scene, digest, levels_of, new_film, trace
+from valleylight.core.trace.render import PROOF, SKETCH, Compiler, Scene, digest, new_film, trace
 from valleylight.server.files import FileStore
 
 #: Width, samples of each pass and noise-removal quality of the steps of refinement.
@@ -134,7 +134,9 @@ class LivePicture:
         project: Project = wanted["project"].description
         lens = view.lens_for(occasion.key)
         passes = film.passes
-        linear = clean_picture(film.balanced(levels_of(occasion)), passes["surface_colour"], passes["normal"], quality)
+        linear = clean_picture(
+            film.balanced(occasion.light_levels()), passes["surface_colour"], passes["normal"], quality
+        )
         look = project.look_for(view, occasion)
         picture = apply(linear, look, saturation_cd_m2=saturation_luminance(lens))
         day = scene.daylight

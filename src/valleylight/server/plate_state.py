@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from typing import Any, Literal, get_args
 
-from valleylight.core.project.description import Occasion
-
 Step = Literal["stage", "daylight", "fixtures", "air", "lens", "finish"]
 STEPS: tuple[Step, ...] = get_args(Step)
 
@@ -37,9 +35,3 @@ def _by_step(raw: dict[str, Any], view_key: str, occasion_key: str) -> dict[str,
         "lens": (place, view["lens_at"].get(occasion_key, view["lens"])),
         "finish": look["treatments"] if look else None,
     }
-
-
-def plate_levels(occasion: Occasion) -> dict[str, float]:
-    """Factor of each light group at an occasion (as the core's `levels_of`, without loading its kernels)."""
-    levels = {name: percent / 100.0 for name, percent in occasion.levels.items()}
-    return {**levels, "sun": 2.0**occasion.sun.level_stops, "sky": 2.0**occasion.sky.level_stops}

@@ -29,7 +29,6 @@ from valleylight.core.trace.render import (
     Compiler,
     Quality,
     Scene,
-    levels_of,
     new_film,
     tiles,
     trace_tiles,
@@ -39,6 +38,7 @@ from valleylight.server.storage import remember_asset
 from valleylight.server.tables import JobRow, PlateRow, now
 
 BATCH = 4  # samples of every pixel between two previews
+MOST_INTERRUPTIONS = 5
 SAVE_EVERY_S, TELL_EVERY_S = 15.0, 0.5
 #: Share of the time of a plate that noise removal and finishing are expected to take.
 AFTER_SHARE = 0.12
@@ -78,6 +78,12 @@ class PlateMaker:
     def adopt_interrupted(self) -> None:
         """Jobs that were running when a worker died go back in the queue, and say so."""
         for job in JobRow.select().where(JobRow.status == "running"):
+            job.interruptions += 1
+            if job.interruptions > MOST_INTERRUPTIONS:
+                self._end(
+                    job, "failed", "The renderer stopped again and again while making this plate; it was given up"
+                )
+                continue
             kept = self._checkpoint(job).is_file()
             job.message = "Interrupted; going on from the last saved film" if kept else "Interrupted; started again"
             job.status = "waiting"
@@ -156,11 +162,11 @@ class PlateMaker:
     def _finish(self, m: _Making) -> None:
         self._tell(m, "Removing noise")
         remove_noise(m.film, "high" if m.plate.quality == "press" else "balanced")
-        picture = apply(m.film, Look.model_validate(m.plate.look), levels_of(m.occasion))
+        picture = apply(m.film, Look.model_validate(m.plate.look), m.occasion.light_levels())
         out = io.BytesIO()
         Image.fromarray(picture).save(out, "PNG")
         with tempfile.NamedTemporaryFile(dir=self._files.scratch, suffix=".exr") as partial:
-            write_exr(m.film, partial.name, levels_of(m.occasion))
+            write_exr(m.film, partial.name, m.occasion.light_levels())
             film = Path(partial.name).read_bytes()
         m.plate.picture, m.plate.film = self._files.keep(out.getvalue()), self._files.keep(film)
         remember_asset(m.plate.picture, "picture", out.tell(), "")
@@ -199,7 +205,7 @@ class PlateMaker:
         self._send({"event": "job", "job": m.job.id, "status": "running"})
 
     def _preview(self, m: _Making) -> None:
-        linear = m.film.balanced(levels_of(m.occasion))
+        linear = m.film.balanced(m.occasion.light_levels())
         h, w = linear.shape[0] // 2 * 2, linear.shape[1] // 2 * 2
         small = linear[:h, :w].reshape(h // 2, 2, w // 2, 2, 3).mean((1, 3), dtype=np.float32)
         picture = apply(small, Look.model_validate(m.plate.look), saturation_cd_m2=m.film.settings["saturation_cd_m2"])

@@ -157,6 +157,7 @@ class JobRow(Row):
     plate = ForeignKeyField(PlateRow, on_delete="CASCADE", unique=True)
     status = CharField(16, default="waiting")  # waiting, running, done, stopped, failed
     samples_done = IntegerField(default=0)
+    interruptions = IntegerField(default=0)
     message = CharField(255, default="")
     seconds_spent = DoubleField(default=0.0)
     seconds_left = DoubleField(null=True)

@@ -164,6 +164,11 @@ class Occasion(Part):
             )
         return value.replace(tzinfo=None, microsecond=0)
 
+    def light_levels(self) -> dict[str, float]:
+        """Factor of each light group: percent of fixture groups, stops of sun and sky."""
+        levels = {name: percent / 100.0 for name, percent in self.levels.items()}
+        return {**levels, "sun": 2.0**self.sun.level_stops, "sky": 2.0**self.sky.level_stops}
+
     def moment(self, site: Site) -> datetime:
         """The aware datetime at the site."""
         return self.when.replace(tzinfo=ZoneInfo(site.time_zone))

@@ -168,14 +168,6 @@ def new_film(scene: Scene, view: View, occasion: Occasion, width: int, height: i
     return film
 
 
-def levels_of(occasion: Occasion) -> dict[str, float]:
-    """Factor of each light group at an occasion: percent of fixture groups, stops of sun and sky."""
-    levels = {name: percent / 100.0 for name, percent in occasion.levels.items()}
-    levels["sun"] = 2.0**occasion.sun.level_stops
-    levels["sky"] = 2.0**occasion.sky.level_stops
-    return levels
-
-
 def tiles(width: int, height: int, size: int = TILE) -> list[tuple[int, int, int, int]]:
     """Tiles (x0, y0, x1, y1) that cover a picture, row by row."""
     return [

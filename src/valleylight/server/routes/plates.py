@@ -14,7 +14,7 @@ from valleylight.core.finish.exposure import ev100
 from valleylight.core.project.description import Look, Occasion
 from valleylight.server import storage
 from valleylight.server.context import Here, with_database
-from valleylight.server.plate_state import changed_steps, plate_levels
+from valleylight.server.plate_state import changed_steps
 from valleylight.server.schemas import Finishing, Job, NewPlate, Plate, PlateEstimate
 from valleylight.server.tables import JobRow, PlateRow, ProjectRow, database
 
@@ -34,7 +34,7 @@ def shown(plate: PlateRow, job: JobRow | None, now: dict[str, Any]) -> Plate:
         seconds=plate.seconds, created=plate.created.isoformat() + "Z", ready=plate.picture is not None,
         changed=changed_steps(plate.snapshot, now, plate.view_key, plate.occasion_key),
         look=Look.model_validate(plate.look),
-        levels=plate_levels(Occasion.model_validate(_occasion_of(plate))),
+        levels=Occasion.model_validate(_occasion_of(plate)).light_levels(),
         job=None if job is None else Job(
             id=job.id, status=job.status, samples_done=job.samples_done, message=job.message,
             seconds_spent=job.seconds_spent, seconds_left=job.seconds_left,
@@ -168,6 +168,6 @@ async def finish_plate(plate_id: int, wanted: Finishing, here: Here) -> Response
             raise InputError(f"the level {level:g} is impossible", f"levels.{name}", "Choose 0 or more")
     image = await here.worker.ask(
         "finish", film=plate.film, look=wanted.look.model_dump(mode="json"),
-        levels=wanted.levels or plate_levels(Occasion.model_validate(_occasion_of(plate))),
+        levels=wanted.levels or Occasion.model_validate(_occasion_of(plate)).light_levels(),
     )  # fmt: skip
     return Response(image, media_type="image/png")
