@@ -31,7 +31,7 @@ def record(scene, camera, ray, record_rays, width, height, x0, y0, x1, y1, first
     count = first
     for y in range(y0, y1):
         for x in range(x0, x1):
-            ox, oy, oz, dx, dy, dz = camera_ray(camera, x + 0.5, y + 0.5, width, height, 0.0, 0.0)
+            ox, oy, oz, dx, dy, dz = camera_ray(camera, x + 0.5, y + 0.5, width, height, 0.0, 0.0, 0.0)
             for bounce in range(BOUNCES):
                 if count + 4 >= last:
                     return count

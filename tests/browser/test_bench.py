@@ -171,6 +171,7 @@ def test_upload_a_profile_and_a_broken_one(page):
 
 def test_place_in_the_stage_view(page):
     page.goto("/p/small-room/bench/inside/night")
+    expect(page.get_by_test_id("picture-state")).to_contain_text("samples")  # the fonts are in place
     page.get_by_role("tab", name="Stage view").click()
     view = page.get_by_test_id("working-view").locator("canvas")
     expect(view).to_be_visible()

@@ -32,8 +32,8 @@ def test_verticals_stay_upright_only_when_kept():
 def test_angle_of_view_is_that_of_the_focal_length():
     """2 atan(36 / (2 f)): 73.7 degrees for 24 mm on a 36 mm film."""
     record = camera_array(view(), 8.0, 16 / 9)
-    left = np.array(camera_ray(record, 0.0, 360.0, 1280, 720, 0.5, 0.5)[3:])
-    right = np.array(camera_ray(record, 1280.0, 360.0, 1280, 720, 0.5, 0.5)[3:])
+    left = np.array(camera_ray(record, 0.0, 360.0, 1280, 720, 0.5, 0.5, 0.0)[3:])
+    right = np.array(camera_ray(record, 1280.0, 360.0, 1280, 720, 0.5, 0.5, 0.0)[3:])
     flat = lambda d: d[:2] / np.hypot(*d[:2])  # noqa: E731
     assert np.degrees(np.arccos(flat(left) @ flat(right))) == pytest.approx(73.74, abs=0.01)
 
@@ -41,7 +41,7 @@ def test_angle_of_view_is_that_of_the_focal_length():
 def test_rays_and_projection_are_inverse():
     record = camera_array(view(), 8.0, 16 / 9)
     for x, y in ((100.5, 80.25), (640, 360), (1200, 700)):
-        o_d = np.array(camera_ray(record, x, y, 1280, 720, 0.5, 0.5))
+        o_d = np.array(camera_ray(record, x, y, 1280, 720, 0.5, 0.5, 0.0))
         u, v = project_point(record, o_d[:3] + 7 * o_d[3:])
         assert (u * 1280, v * 720) == pytest.approx((x, y), abs=1e-6)
 
@@ -52,6 +52,6 @@ def test_rays_through_the_whole_lens_meet_at_the_focus():
     forward = record[3:6]
     points = []
     for u, v in ((0.5, 0.5), (0.01, 0.4), (0.9, 0.95)):
-        ray = np.array(camera_ray(record, 300.0, 500.0, 1280, 720, u, v))
+        ray = np.array(camera_ray(record, 300.0, 500.0, 1280, 720, u, v, 0.0))
         points.append(ray[:3] + ray[3:] * ((4.0 - (ray[:3] - record[:3]) @ forward) / (ray[3:] @ forward)))
     assert np.ptp(points, axis=0).max() < 1e-9

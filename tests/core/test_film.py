@@ -14,6 +14,7 @@ def noisy_film(seed: int = 1) -> Film:
     rng = np.random.default_rng(seed)
     film = Film.empty(96, 64, ("sun", "Shelf lines"))
     film.samples = 4
+    film.counts[:] = 4
     ramp = np.linspace(0.2, 1.0, 96)[None, :, None]
     film.light[:, :, 0] = 4 * 800 * ramp * rng.exponential(1.0, (64, 96, 1))
     film.light[:, :, 1] = 4 * 0.02 * ramp * rng.exponential(1.0, (64, 96, 1))

@@ -129,7 +129,7 @@ def test_tinted_pane_colours_the_light_behind_it():
     tint = (0.9, 0.5, 0.2)
     pane = small.quad([(-30, -30, 2), (30, -30, 2), (30, 30, 2), (-30, 30, 2)], 1)
     dim = Material(base=(0.04, 0.04, 0.04), specular=0.0)  # so that little comes back from the pane's underside
-    materials = [dim, Material(thin_glass=True, tint=tint)]
+    materials = [dim, Material(thin_glass=True, roughness=0.0, tint=tint)]
     view = View(key="v", name="v", position=(0, 0, 1.5), target=(0.04, 0, 0), focal_mm=300, keep_verticals=False)
     sun = Sun(true_to_place=False, azimuth_deg=180, altitude_deg=50)
     open_project, open_compiler = small.scene_of([FLOOR], materials, view, sun=sun)

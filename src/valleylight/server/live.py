@@ -98,14 +98,14 @@ class LivePicture:
                 self._start(width)
             assert self._film is not None and self._scene is not None
             film = self._film
-            kept = (film.light.copy(), film.auxiliary.copy()) if film.samples else None
+            kept = (film.light.copy(), film.auxiliary.copy(), film.counts.copy()) if film.samples else None
             first = film.samples
             done = trace(self._scene, film, first, first + count, self._pool, self._interrupt.is_set)
             if done is None:  # something newer is waiting: put the film back as it was
                 if kept is None:
                     self._film = None
                 else:
-                    film.light[:], film.auxiliary[:] = kept
+                    film.light[:], film.auxiliary[:], film.counts[:] = kept
                 self._interrupt.clear()
                 return
             self._plan.pop(0)

@@ -128,7 +128,7 @@ class PlateMaker:
         occasion = project.description.occasion(plate.occasion_key)
         quality: Quality = QUALITIES[plate.quality]
         scene = self._compiler.scene(project, view, occasion, plate.width, plate.height, plate.seed, quality)
-        film = new_film(scene, view, occasion, plate.width, plate.height)
+        film = new_film(scene, view, occasion, plate.width, plate.height, quality.masks)
         row = self._restore(job, film)
         job.status, job.changed = "running", now()
         job.save()
@@ -222,8 +222,8 @@ class PlateMaker:
         partial = target.with_suffix(".part")
         with partial.open("wb") as file:
             np.savez(
-                file, light=m.film.light, auxiliary=m.film.auxiliary, samples=m.film.samples, row=m.row,
-                groups=np.array(m.film.group_names),
+                file, light=m.film.light, auxiliary=m.film.auxiliary, masks=m.film.masks, counts=m.film.counts,
+                samples=m.film.samples, row=m.row, groups=np.array(m.film.group_names),
             )  # fmt: skip
             file.flush()
             os.fsync(file.fileno())
@@ -238,5 +238,6 @@ class PlateMaker:
             if tuple(kept["groups"]) != film.group_names or kept["light"].shape != film.light.shape:
                 return 0
             film.light[:], film.auxiliary[:] = kept["light"], kept["auxiliary"]
+            film.masks[:], film.counts[:] = kept["masks"], kept["counts"]
             film.samples = int(kept["samples"])
             return int(kept["row"])

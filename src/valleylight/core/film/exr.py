@@ -66,6 +66,7 @@ def read_exr(path: str | Path) -> Film:
     height, width = channels["R"].shape
     film = Film.empty(width, height, tuple(groups))
     film.samples = 1
+    film.counts[:] = 1
     film.settings = note["settings"]
     film.clean = groups
     film.auxiliary[..., 0:3] = rgb("surface_colour.")

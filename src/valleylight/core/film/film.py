@@ -8,26 +8,38 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.trace import layout
+
+#: Objects or materials told apart in one pixel of the masks.
+MASK_RANKS = 6
+
 
 @dataclass
 class Film:
-    """Sums of a trace. `light` (H, W, G, 3) and `auxiliary` (H, W, 8) are sums over `samples` samples a pixel.
+    """Sums of a trace. `light` (H, W, G, 3), `auxiliary` (H, W, 18) and `masks` (H, W, 2, 6, 2: objects and materials,
+    number and samples; empty when not kept) are sums over `counts` (H, W) samples of each pixel.
 
-    `group_names` names the G light groups. Luminance-scaled linear RGB in cd/m2 once divided by the samples.
+    `group_names` names the G light groups. Luminance-scaled linear RGB in cd/m2 once divided by the samples. `samples`
+    is the number that every pixel, or every pixel still traced, has been given.
     """
 
     light: NDArray[np.float32]
     auxiliary: NDArray[np.float32]
     group_names: tuple[str, ...]
+    masks: NDArray[np.float32]
+    counts: NDArray[np.float32]
     samples: int = 0
     clean: dict[str, NDArray[np.float32]] = field(default_factory=dict)
     settings: dict[str, Any] = field(default_factory=dict)
+    mask_names: tuple[tuple[str, ...], tuple[str, ...]] = ((), ())
 
     @classmethod
-    def empty(cls, width: int, height: int, group_names: tuple[str, ...]) -> Film:
+    def empty(cls, width: int, height: int, group_names: tuple[str, ...], masks: bool = False) -> Film:
         return cls(
-            np.zeros((height, width, len(group_names), 3), np.float32), np.zeros((height, width, 8), np.float32),
-            group_names,
+            np.zeros((height, width, len(group_names), 3), np.float32),
+            np.zeros((height, width, layout.PASS_WIDTH), np.float32), group_names,
+            np.zeros((height, width, 2, MASK_RANKS, 2) if masks else (0, 0, 2, MASK_RANKS, 2), np.float32),
+            np.zeros((height, width), np.float32),
         )  # fmt: skip
 
     @property
@@ -36,9 +48,13 @@ class Film:
         return self.light.shape[1], self.light.shape[0]
 
     @property
+    def _scale(self) -> NDArray[np.float32]:
+        return (1.0 / np.maximum(self.counts, 1)).astype(np.float32)[..., None]
+
+    @property
     def groups(self) -> dict[str, NDArray[np.float32]]:
         """Each light group's picture, H x W x 3 float32 in cd/m2; free of noise where `remove_noise` has run."""
-        scale = np.float32(1.0 / max(self.samples, 1))
+        scale = self._scale
         return {
             name: self.clean[name] if name in self.clean else self.light[:, :, k] * scale
             for k, name in enumerate(self.group_names)
@@ -46,16 +62,31 @@ class Film:
 
     @property
     def passes(self) -> dict[str, NDArray[np.float32]]:
-        """`surface_colour` and `normal` (H x W x 3), `depth` in m (H x W, infinite where nothing was met)."""
-        scale = np.float32(1.0 / max(self.samples, 1))
-        hits = self.auxiliary[..., 7]
+        """`surface_colour`, `normal`, `position` (m) and `reflection` (cd/m2), H x W x 3; `depth` in m, infinite where
+        nothing was met, `shadow` (share of the direct light kept away, 0 to 1) and `noise`, H x W."""
+        scale, a = self._scale, self.auxiliary
+        hits = a[..., layout.PASS_HITS]
+        free, got = a[..., layout.PASS_FREE], a[..., layout.PASS_SHADED]
+        position = a[..., layout.PASS_POSITION : layout.PASS_POSITION + 3]
         with np.errstate(divide="ignore", invalid="ignore"):
-            depth = np.where(hits > 0, self.auxiliary[..., 6] / hits, np.inf).astype(np.float32)
+            depth = np.where(hits > 0, a[..., layout.PASS_DEPTH] / hits, np.inf).astype(np.float32)
+            met = np.where(hits[..., None] > 0, position / hits[..., None], 0).astype(np.float32)
+            shadow = np.where(free > 0, 1 - np.clip(got / free, 0, 1), 0).astype(np.float32)
         return {
-            "surface_colour": np.clip(self.auxiliary[..., 0:3] * scale, 0, 1),
-            "normal": self.auxiliary[..., 3:6] * scale,
-            "depth": depth,
-        }
+            "surface_colour": np.clip(a[..., 0:3] * scale, 0, 1), "normal": a[..., 3:6] * scale, "depth": depth,
+            "position": met, "shadow": shadow, "noise": self.noise,
+            "reflection": a[..., layout.PASS_REFLECTED : layout.PASS_REFLECTED + 3] * scale,
+        }  # fmt: skip
+
+    @property
+    def noise(self) -> NDArray[np.float32]:
+        """Standard error of each pixel's luminance in cd/m2, before noise removal (infinite below two samples)."""
+        n = self.counts
+        mean = self.auxiliary[..., layout.PASS_LUMINANCE] / np.maximum(n, 1)
+        square = self.auxiliary[..., layout.PASS_SQUARES] / np.maximum(n, 1)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            error = np.sqrt(np.maximum(square - mean * mean, 0) / np.maximum(n - 1, 1))
+        return np.where(n >= 2, error, np.inf).astype(np.float32)
 
     def balanced(self, levels: dict[str, float] | None = None) -> NDArray[np.float32]:
         """The linear picture, H x W x 3 in cd/m2: the groups added at their levels (1 unless named)."""

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from valleylight.core.lamps.compile import Lamps
 from valleylight.core.stage.model import Material
-from valleylight.core.trace.scene import BodyMesh
+from valleylight.core.trace.geometry import BodyMesh
 
 _METAL, _WHITE, _BRASS, _FACE = range(4)
 MATERIALS = (

@@ -111,5 +111,6 @@ def compile_lamps(
             np.pi * row[17] ** 2 if o.shape in ("disc", "sphere", "point") else 4 * row[17] * row[18]
         )
         row[21] = profile.lumens / (4 * np.pi)
+        row[22] = fixture.beam
         shapes.append((kind.body, float(row[17]), float(row[18])))
     return Lamps(rows, np.stack(tables), tuple(lit), tuple(shapes))

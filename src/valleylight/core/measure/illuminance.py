@@ -14,14 +14,15 @@ from numpy.typing import NDArray
 
 from valleylight.core.trace import lamplight, rays
 from valleylight.core.trace.compiled import kernel
-from valleylight.core.trace.passage import through_glass
+from valleylight.core.trace.held import held
+from valleylight.core.trace.passage import PASSES, through_glass
 from valleylight.core.trace.render import Scene
 
 
 @kernel
-def _direct(scene, ray, points, weights, result, first, last):
+def _direct(arrays, workbench, points, weights, result, first, last):
     """Illuminance (lx) on upward-facing points (N, 3); `weights` (L,) are levels of the fixtures."""
-    word = ray.view(np.uint32)
+    scene, work = held(arrays), held(workbench)
     for k in range(first, last):
         total = 0.0
         for lamp in range(scene.lamps.shape[0]):
@@ -49,11 +50,11 @@ def _direct(scene, ray, points, weights, result, first, last):
             if light < 1e-3:
                 continue
             if rays.blocked(
-                scene.handle, ray, word, points[k, 0], points[k, 1], points[k, 2] + 1e-3, x, y, z, d - 2e-3, rays.OPAQUE
+                scene.handle, work.ray, work.word, points[k, 0], points[k, 1], points[k, 2] + 1e-3, x, y, z, d - 2e-3, rays.OPAQUE
             ):
                 continue
             r, g, b = through_glass(
-                scene, ray, word, points[k, 0], points[k, 1], points[k, 2] + 1e-3, x, y, z, d - 2e-3
+                scene, work, points[k, 0], points[k, 1], points[k, 2] + 1e-3, x, y, z, d - 2e-3, PASSES
             )
             total += light * (0.2126390 * r + 0.7151687 * g + 0.0721923 * b)
         result[k] = total
@@ -72,7 +73,7 @@ def on_level(
         bounds = np.linspace(0, len(points), 4 * threads + 1).astype(int)
         with ThreadPoolExecutor(threads) as pool:
             for job in [
-                pool.submit(_direct, scene.arrays, rays.new_ray(), points, weights, result, int(a), int(b))
+                pool.submit(_direct, scene.arrays, rays.new_work(scene.settings), points, weights, result, int(a), int(b))
                 for a, b in zip(bounds, bounds[1:], strict=False)
             ]:
                 job.result()

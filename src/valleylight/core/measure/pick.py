@@ -22,11 +22,11 @@ class Meeting:
 
 def through_picture(scene: Scene, x: float, y: float) -> Meeting | None:
     """The surface at a film position, 0 to 1 from the left and from the top; None where the sky is seen."""
-    ox, oy, oz, dx, dy, dz = camera_ray(scene.camera, x, y, 1.0, 1.0, 0.5, 0.5)
+    ox, oy, oz, dx, dy, dz = camera_ray(scene.camera, x, y, 1.0, 1.0, 0.5, 0.5, 0.0)
     ray = rays.new_ray()
     origin, direction = np.array([ox, oy, oz]), np.array([dx, dy, dz])
     if not rays.closest(
-        scene.arrays.handle, ray, ray.view(np.uint32), ox, oy, oz, dx, dy, dz, 1e6, rays.OPAQUE | rays.BODY
+        scene.arrays.handle, ray, ray.view(np.uint32), ox, oy, oz, dx, dy, dz, 1e6, rays.BY_LENS
     ):
         return None
     distance = float(ray[rays.FAR])

@@ -13,6 +13,8 @@ from zoneinfo import ZoneInfo, available_timezones
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, field_validator, model_validator
 
 from valleylight.core.errors import NotFoundError
+from valleylight.core.project.air import Air, LightNet
+from valleylight.core.project.surface import ObjectFlags, Surface
 from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
 
 T = TypeVar("T")
@@ -85,6 +87,13 @@ class Stage(Part):
 
     models: tuple[StageModel, ...] = ()
     white_card: bool = Field(False, description="Every surface matt grey, to judge light alone")
+    surfaces: dict[Name, Surface] = Field(
+        default_factory=dict, description="Surfaces set by hand, by the name of the model's material"
+    )
+    objects: dict[Name, ObjectFlags] = Field(default_factory=dict, description="Flags of objects, by name")
+    openings: tuple[Opening, ...] = Field((), description="Openings marked by hand, beside those of the models")
+    find_openings: bool = Field(True, description="Look for openings in the glass of models that mark none")
+    light_net: LightNet = LightNet()
 
 
 class Lens(Part):
@@ -106,6 +115,13 @@ class View(Part):
     film_width_mm: float = Field(36.0, ge=4, le=250)
     keep_verticals: bool = True
     focus_m: float | None = Field(None, gt=0.05, le=100_000, description="None keeps everything sharp")
+    blades: int = Field(0, ge=0, le=16, description="Blades of the diaphragm; 0 for a round one")
+    blade_turn_deg: float = Field(0.0, ge=-360, le=360)
+    shift_x: float = Field(0.0, ge=-1, le=1, description="Shift of the film to the right, in film widths")
+    shift_y: float = Field(0.0, ge=-1, le=1, description="Shift of the film upwards, in film widths")
+    tilt_deg: float = Field(0.0, ge=-45, le=45, description="Lens tilted about its level axis: the plane of focus leans")
+    swing_deg: float = Field(0.0, ge=-45, le=45, description="Lens swung about its upright axis")
+    moves_to: Point | None = Field(None, description="Where the lens has moved to when the shutter closes")
     lens: Lens = Lens()
     lens_at: dict[Key, Lens] = Field(default_factory=dict, description="Lens by occasion, where it differs")
     look_at: dict[Key, Key] = Field(default_factory=dict, description="Look by occasion")
@@ -151,6 +167,7 @@ class Occasion(Part):
     when: datetime = Field(description="Civil date and time at the site, without zone")
     sun: Sun = Sun()
     sky: Sky = Sky()
+    air: Air = Air()
     season: Literal["summer", "autumn", "winter"] = "summer"
     hidden_layers: tuple[Name, ...] = ()
     levels: dict[GroupName, Percent] = Field(default_factory=dict, description="Level of each fixture group in percent")
@@ -201,6 +218,8 @@ class Fixture(Part):
     percent: Percent = 100.0
     kelvin: Kelvin | None = Field(None, description="Colour temperature, None for the kind's own")
     on: bool = True
+    beam: float = Field(0.0, ge=0, le=1, description="Air seen in the beam: scattering per metre, without fog elsewhere")
+    lights_only: tuple[Name, ...] = Field((), description="Names of the only objects it lights; none for all")
 
     @model_validator(mode="after")
     def _aims_somewhere(self) -> Fixture:

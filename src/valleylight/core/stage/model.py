@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.project.description import Opening
+from valleylight.core.project.surface import Surface
+
+#: Thin glass of at most this roughness passes light straight on; rougher glass spreads it.
+SMOOTH = 0.03
 
 
 @dataclass(frozen=True)
@@ -19,8 +23,10 @@ class Texture:
 
 @dataclass(frozen=True)
 class Material:
-    """One surface. Reflectances 0 to 1 in linear RGB; `emission` in cd/m2 linear RGB; `tint` is what a thin pane
-    passes at normal incidence, without the loss by reflection; `relief` scales the normal map."""
+    """One surface as the tracer takes it. Reflectances 0 to 1 in linear RGB; `emission` in cd/m2 linear RGB; `tint` is
+    what a thin pane passes at normal incidence, or a solid at `tint_depth_m`, without the loss by reflection; `relief`
+    scales the normal map; textures are numbers in the stage, -1 for none. The fields of the artist's `Surface` keep
+    their meaning here."""
 
     name: str = "plain"
     base: tuple[float, float, float] = (0.5, 0.5, 0.5)
@@ -29,16 +35,81 @@ class Material:
     specular: float = 1.0
     index: float = 1.5
     thin_glass: bool = False
+    solid_glass: bool = False
     tint: tuple[float, float, float] = (1.0, 1.0, 1.0)
+    tint_depth_m: float = 0.1
     translucency: float = 0.0
+    through_tint: tuple[float, float, float] | None = None
     emission: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    diffuse_roughness: float = 0.0
+    conductor: str | None = None
+    coat: float = 0.0
+    coat_roughness: float = 0.05
+    sheen: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    sheen_roughness: float = 0.4
     base_texture: int = -1
     relief_texture: int = -1
+    rough_texture: int = -1
+    alpha_texture: int = -1
+    alpha_cutoff: float = 0.5
     relief: float = 1.0
+    triplanar_m: float = 0.0
+    pattern: str = "none"
+    pattern_m: float = 0.2
+    pattern_tint: tuple[float, float, float] = (0.5, 0.5, 0.5)
+    bump_m: float = 0.0
+    ripple_m: float = 0.0
+    ripple_length_m: float = 0.6
+    weathering: float = 0.0
 
     @property
     def emits(self) -> bool:
         return max(self.emission) > 0
+
+    @property
+    def structure(self) -> tuple[object, ...]:
+        """What the ray structure depends on; everything else of a material may change without building it anew."""
+        return (
+            self.thin_glass and self.roughness <= SMOOTH, self.solid_glass, self.emits, self.alpha_texture >= 0,
+            self.weathering > 0, (self.ripple_m, self.ripple_length_m) if self.ripple_m > 0 else None,
+        )  # fmt: skip
+
+    def surface(self) -> Surface:
+        """The material as the artist would set it."""
+        return Surface(
+            base=_clip(self.base), roughness=_share(self.roughness), diffuse_roughness=self.diffuse_roughness,
+            gloss=_share(self.specular), index=min(max(self.index, 1.0001), 3.0), metal=_share(self.metal),
+            conductor=self.conductor, coat=self.coat, coat_roughness=self.coat_roughness, sheen=self.sheen,
+            sheen_roughness=max(self.sheen_roughness, 0.05),
+            glass="thin" if self.thin_glass else "solid" if self.solid_glass else "none", tint=_clip(self.tint),
+            tint_depth_m=self.tint_depth_m, through=_share(self.translucency), through_tint=self.through_tint,
+            emission_cd_m2=self.emission, relief=min(max(self.relief, 0.0), 4.0),
+            triplanar_m=self.triplanar_m or None, pattern=self.pattern, pattern_m=self.pattern_m,
+            pattern_tint=self.pattern_tint, bump_m=self.bump_m, ripple_m=self.ripple_m,
+            ripple_length_m=self.ripple_length_m, weathering=self.weathering,
+        )  # fmt: skip
+
+    def made_of(self, s: Surface) -> Material:
+        """This material with the artist's surface in its place; it keeps its name and, if wanted, its pictures."""
+        without = {} if s.keep_picture else {"base_texture": -1, "relief_texture": -1, "rough_texture": -1}
+        return replace(
+            self, base=s.base, roughness=s.roughness, diffuse_roughness=s.diffuse_roughness, specular=s.gloss,
+            index=s.index, metal=s.metal, conductor=s.conductor, coat=s.coat, coat_roughness=s.coat_roughness,
+            sheen=s.sheen, sheen_roughness=s.sheen_roughness, thin_glass=s.glass == "thin",
+            solid_glass=s.glass == "solid", tint=s.tint, tint_depth_m=s.tint_depth_m, translucency=s.through,
+            through_tint=s.through_tint, emission=s.emission_cd_m2, relief=s.relief,
+            triplanar_m=s.triplanar_m or 0.0, pattern=s.pattern, pattern_m=s.pattern_m, pattern_tint=s.pattern_tint,
+            bump_m=s.bump_m, ripple_m=s.ripple_m, ripple_length_m=s.ripple_length_m, weathering=s.weathering,
+            **without,
+        )  # fmt: skip
+
+
+def _share(value: float) -> float:
+    return min(max(float(value), 0.0), 1.0)
+
+
+def _clip(rgb: tuple[float, float, float]) -> tuple[float, float, float]:
+    return _share(rgb[0]), _share(rgb[1]), _share(rgb[2])
 
 
 @dataclass(frozen=True)
@@ -95,8 +166,6 @@ def merge(stages: list[StageData]) -> StageData:
     """Several imported models as one stage."""
     if len(stages) == 1:
         return stages[0]
-    from dataclasses import replace
-
     meshes: list[Mesh] = []
     placements: list[Placement] = []
     materials: list[Material] = []
@@ -110,6 +179,8 @@ def merge(stages: list[StageData]) -> StageData:
                 m,
                 base_texture=m.base_texture + x0 if m.base_texture >= 0 else -1,
                 relief_texture=m.relief_texture + x0 if m.relief_texture >= 0 else -1,
+                rough_texture=m.rough_texture + x0 if m.rough_texture >= 0 else -1,
+                alpha_texture=m.alpha_texture + x0 if m.alpha_texture >= 0 else -1,
             )
             for m in stage.materials
         ]

@@ -2,19 +2,43 @@
 
 from __future__ import annotations
 
-#: A triangle: corner (0-2), edges (3-8), corner normals (9-17), uv (18-23), material (24), fixture + 1 (25).
+#: A triangle: corner (0-2), edges (3-8), corner normals (9-17), uv (18-23), material (24), fixture + 1 (25), which of
+#: its edges are sharp outer ones (26, bits 1, 2, 4 opposite corners 0, 1, 2), number of its object (27).
 TRIANGLE_WIDTH = 28
-TRIANGLE_MATERIAL, TRIANGLE_FIXTURE = 24, 25
+TRIANGLE_MATERIAL, TRIANGLE_FIXTURE, TRIANGLE_EDGES, TRIANGLE_OBJECT = 24, 25, 26, 27
 
-#: A material; its base colour stands in columns 0 to 2.
-(ROUGH, METAL, COAT, INDEX, THIN, TINT, EMISSION, BASE_TEXTURE, RELIEF_TEXTURE, RELIEF, THROUGH, F0, LIT) = (
+#: A material; its base colour stands in columns 0 to 2. KIND is one of the kinds below; LAYERED above zero sends it
+#: through the layered model. Colours take three columns.
+(ROUGH, METAL, COAT, INDEX, KIND, TINT, EMISSION, BASE_TEXTURE, RELIEF_TEXTURE, RELIEF, THROUGH, F0, LIT) = (
     3, 4, 5, 6, 7, 8, 11, 14, 15, 16, 17, 18, 19
 )  # fmt: skip
-MATERIAL_WIDTH = 20
+(LAYERED, DIFFUSE_ROUGH, EDGE, CLEAR, CLEAR_ROUGH, SHEEN, SHEEN_ROUGH, BACK, ABSORB, ROUGH_TEXTURE, ALPHA_TEXTURE,
+ CUTOFF, TRIPLANAR, PATTERN, PATTERN_SIZE, PATTERN_TINT, BUMP, WEATHER, DETAIL) = (
+    20, 21, 22, 25, 26, 27, 30, 31, 34, 37, 38, 39, 40, 41, 42, 43, 46, 47, 48
+)  # fmt: skip
+MATERIAL_WIDTH = 50
+
+#: Kinds of surface: met and shaded; a pane passed straight on; solid glass or water; frosted pane (shaded, both sides).
+SURFACE, PANE, SOLID, FROSTED = 0, 1, 2, 3
 
 #: Settings of a trace.
-MAX_BOUNCES, CLAMP, SEED, GROUP_SUN, GROUP_SKY, GROUP_SURFACES, SUN_ON, SKY_ON, EMITTED_TOTAL, SOFTEN = range(10)
-SETTINGS_WIDTH = 10
+(MAX_BOUNCES, CLAMP, SEED, GROUP_SUN, GROUP_SKY, GROUP_SURFACES, SUN_ON, SKY_ON, EMITTED_TOTAL, SOFTEN, NET_ON, AIR_ON,
+ GROUND, BEAMS, SKY_LUX) = range(15)  # fmt: skip
+SETTINGS_WIDTH = 15
 
-#: The camera: position, forward, right, up, half width, half height, shift x, shift y, lens radius, focus distance.
-CAMERA_WIDTH = 18
+#: The camera: position (0), forward (3), right (6), up (9), half width and height (12), shift x and y (14), lens radius
+#: (16), focus distance (17), normal of the plane of focus (18), movement over the shutter (21), blades (24), their turn
+#: in radians (25).
+CAMERA_WIDTH = 26
+
+#: The passes of a film beside its light: sums over samples.
+(PASS_COLOUR, PASS_NORMAL, PASS_DEPTH, PASS_HITS, PASS_POSITION, PASS_FREE, PASS_SHADED, PASS_REFLECTED, PASS_LUMINANCE,
+ PASS_SQUARES) = (0, 3, 6, 7, 8, 11, 12, 13, 16, 17)  # fmt: skip
+PASS_WIDTH = 18
+
+#: The air: box (0-5), extinction (6), base height (7), 1 / fall height (8), albedo (9-11), forward and back asymmetry
+#: (12, 13), share of the back part (14), unevenness (15), 1 / its size (16), drift (17-19), multiple scattering (20).
+AIR_WIDTH = 21
+
+#: Objects: receives bounced light (0), shadow only (1).
+OBJECT_WIDTH = 2

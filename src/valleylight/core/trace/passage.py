@@ -1,41 +1,89 @@
-"""How light gets from one point to another: past what is opaque, through thin panes, and by reflection at them."""
+"""How light gets from one point to another: past what is opaque, through panes, glass and cut-outs, and through air."""
 
 from __future__ import annotations
 
 import math
 
-from valleylight.core.trace import rays, surface
-from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.layout import INDEX, ROUGH, TINT, TRIANGLE_MATERIAL
-from valleylight.core.trace.sampling import basis, scatter_square
-from valleylight.core.trace.vertex import face_normal
+import numpy as np
 
+from valleylight.core.trace import air, layered, layout, rays, surface
+from valleylight.core.trace.compiled import kernel, part
+from valleylight.core.trace.layout import INDEX, KIND, ROUGH, TINT, TRIANGLE_MATERIAL
+from valleylight.core.trace.sampling import basis, scatter_square
+from valleylight.core.trace.texture import lookup
+from valleylight.core.trace.vertex import face_normal, record_of
+
+F64 = np.float64
 FAR = 1e7
-MAX_PANES = 24
+MAX_PANES = 32
+#: How solid glass and water treat a shadow ray: they block it, or pass it straight on.
+BLOCKS, PASSES = np.int64(0), np.int64(1)
 
 
 @kernel
-def through_glass(scene, ray, word, ox, oy, oz, dx, dy, dz, far):
-    """What thin panes pass along a free segment, straight on: RGB 0 to 1."""
+def cut_out(scene, k, m, a, b):
+    """True where the alpha picture of material m lets everything by at barycentrics (a, b) of triangle k."""
+    t = scene.triangles
+    c = 1.0 - a - b
+    u = c * t[k, 18] + a * t[k, 20] + b * t[k, 22]
+    v = c * t[k, 19] + a * t[k, 21] + b * t[k, 23]
+    alpha, _, _ = lookup(
+        scene.pixels, scene.texture_info, scene.linear, int(scene.materials[m, layout.ALPHA_TEXTURE]), u, v
+    )
+    return alpha < scene.materials[m, layout.CUTOFF]
+
+
+@kernel
+def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
+    """What panes, cut-outs and (where `solids` says PASSES) solid glass pass along a free segment, straight on: RGB 0
+    to 1. Solid glass is taken without its bending: Fresnel's loss at each face, Beer's law in between."""
     r, g, b = 1.0, 1.0, 1.0
     if scene.glass == 0:
         return r, g, b
-    travelled = 0.0
+    travelled, since = 0.0, 0.0
     for _ in range(MAX_PANES):
         if not rays.closest(
-            scene.glass, ray, word, ox + dx * travelled, oy + dy * travelled, oz + dz * travelled, dx, dy, dz,
-            far - travelled, rays.GLASS,
+            scene.glass, work.ray, work.word, ox + dx * travelled, oy + dy * travelled, oz + dz * travelled, dx, dy, dz,
+            far - travelled, rays.EVERYTHING,
         ):  # fmt: skip
             return r, g, b
-        k = scene.glass_first + word[rays.HIT_PRIMITIVE]
-        gx, gy, gz = face_normal(scene.triangles, k)
-        cosine = abs(gx * dx + gy * dy + gz * dz) / math.sqrt(gx * gx + gy * gy + gz * gz + 1e-30)
+        way = F64(work.ray[rays.FAR])
+        geometry, k = record_of(work.word, scene.glass_first)
         m = int(scene.triangles[k, TRIANGLE_MATERIAL])
-        reflected, inside = surface.pane(max(cosine, 1e-3), scene.materials[m, INDEX])
-        pr, pg, pb = tint(scene, m, inside)
-        passed = 1.0 - reflected
-        r, g, b = r * passed * pr, g * passed * pg, b * passed * pb
-        travelled += ray[rays.FAR] + 1e-4
+        t = scene.materials
+        if t[m, layout.ALPHA_TEXTURE] >= 0.0:
+            if not cut_out(scene, k, m, F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])):
+                return 0.0, 0.0, 0.0
+        else:
+            gx, gy, gz = face_normal(scene.triangles, k)
+            turn = scene.glass_transform[geometry]
+            if turn >= 0:
+                w = scene.transforms
+                gx, gy, gz = (
+                    w[turn, 12] * gx + w[turn, 13] * gy + w[turn, 14] * gz,
+                    w[turn, 15] * gx + w[turn, 16] * gy + w[turn, 17] * gz,
+                    w[turn, 18] * gx + w[turn, 19] * gy + w[turn, 20] * gz,
+                )
+            slant = (gx * dx + gy * dy + gz * dz) / math.sqrt(gx * gx + gy * gy + gz * gz + 1e-30)
+            cosine = max(abs(F64(slant)), 1e-3)
+            if t[m, KIND] == layout.SOLID:
+                if solids == BLOCKS:
+                    return 0.0, 0.0, 0.0
+                passed = 1.0 - surface.dielectric(cosine, F64(t[m, INDEX]))
+                if slant > 0.0:  # leaving: what lay behind was glass
+                    depth = travelled + way - since
+                    e = layout.ABSORB
+                    r *= math.exp(-depth * t[m, e])
+                    g *= math.exp(-depth * t[m, e + 1])
+                    b *= math.exp(-depth * t[m, e + 2])
+                r, g, b = r * passed, g * passed, b * passed
+            else:
+                reflected, inside = surface.pane(cosine, F64(t[m, INDEX]))
+                pr, pg, pb = tint(scene, m, inside)
+                passed = 1.0 - reflected
+                r, g, b = r * passed * pr, g * passed * pg, b * passed * pb
+        since = travelled + way
+        travelled = since + 1e-4
         if travelled >= far:
             return r, g, b
     return 0.0, 0.0, 0.0
@@ -52,42 +100,78 @@ def tint(scene, m, inside):
 @kernel
 def mirror(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes):
     """Direction of light along d reflected at a pane, about the normal or, when it is rough, about a facet's."""
-    alpha = scene.materials[m, ROUGH]
-    alpha = alpha * alpha
-    hx, hy, hz = nx, ny, nz
-    if alpha > 1e-4:
-        t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
-        u, v = scatter_square(index, pixel, 500 + panes)
-        lx, ly, lz = surface.sample_visible_normal(
-            alpha, -(dx * t1x + dy * t1y + dz * t1z), -(dx * t2x + dy * t2y + dz * t2z),
-            max(-(nx * dx + ny * dy + nz * dz), 1e-3), u, v,
-        )  # fmt: skip
-        hx = lx * t1x + ly * t2x + lz * nx
-        hy = lx * t1y + ly * t2y + lz * ny
-        hz = lx * t1z + ly * t2z + lz * nz
+    hx, hy, hz = facet(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes)
     d = 2.0 * (dx * hx + dy * hy + dz * hz)
     return dx - d * hx, dy - d * hy, dz - d * hz
 
 
 @kernel
-def arriving(scene, ray, word, vertex, paint, lx, ly, lz, far, mask):
-    """What light along l does at a vertex: BSDF x cosine x what panes pass (RGB), its sampling density, rays spent.
+def facet(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes):
+    """Normal of the facet met by light along d: the surface's own where it is smooth, else drawn among the visible."""
+    alpha = F64(scene.materials[m, ROUGH])
+    alpha = alpha * alpha
+    if alpha <= 1e-4:
+        return nx, ny, nz
+    t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
+    u, v = scatter_square(index, pixel, 500 + panes)
+    lx, ly, lz = surface.sample_visible_normal(
+        alpha, -(dx * t1x + dy * t1y + dz * t1z), -(dx * t2x + dy * t2y + dz * t2z),
+        max(-(nx * dx + ny * dy + nz * dz), 1e-3), u, v,
+    )  # fmt: skip
+    return (
+        lx * t1x + ly * t2x + lz * nx,
+        lx * t1y + ly * t2y + lz * ny,
+        lx * t1z + ly * t2z + lz * nz,
+    )
 
-    `vertex` is point, face normal, shading normal, direction to the viewer, offset; `paint` are the arguments of
-    `surface.evaluate` up to `lost`.
+
+@part
+def shade(scene, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz):
+    """BSDF times cosine (r, g, b) and sampling density of light along l seen from w; in air, the phase function.
+
+    `paint` is base colour (3), alpha, metal, gloss, f0, share that passes, share of the gloss lobe, `under`, `lost` (see
+    `albedo.seen_from`), number of the layered material (-1 simple, -2 frosted, -3 air), share of the clear coat, and the
+    material's number.
+    """
+    br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, kind, clear, material = paint
+    if kind == -1.0:
+        return surface.evaluate(
+            br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
+        )
+    if kind == -2.0:
+        return layered.frosted(
+            scene.materials, int(material), alpha, share, nx, ny, nz, wx, wy, wz, lx, ly, lz
+        )
+    if kind == -3.0:
+        p = air.phase(scene.air, wx * lx + wy * ly + wz * lz)
+        return br * p, bg * p, bb * p, 0.0
+    return layered.evaluate(
+        scene.materials, int(material), br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, clear,
+        nx, ny, nz, wx, wy, wz, lx, ly, lz,
+    )  # fmt: skip
+
+
+@kernel
+def arriving(scene, work, vertex, paint, lx, ly, lz, far, mask, solids, luck):
+    """What light along l does at a vertex: BSDF x cosine x what lies between passes (RGB), its sampling density, rays
+    spent, and what it would be with nothing in the way (luminance).
+
+    `vertex` is point, face normal, shading normal, direction to the viewer, offset; `paint` as for `shade`; `luck` seeds
+    the walk through uneven air.
     """
     qx, qy, qz, gx, gy, gz, nx, ny, nz, wx, wy, wz, eps = vertex
-    br, bg, bb, alpha, metal, coat, f0, through, share, under, lost = paint
-    r, g, b, density = surface.evaluate(
-        br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
-    )
+    r, g, b, density = shade(scene, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz)
     side = gx * lx + gy * ly + gz * lz
     # Light that the face and the tilted normal place on different sides would leak.
-    if r + g + b <= 0.0 or side * (nx * lx + ny * ly + nz * lz) <= 0.0:
-        return 0.0, 0.0, 0.0, 0.0, 0
+    if r + g + b <= 0.0 or side * (nx * lx + ny * ly + nz * lz) < 0.0:
+        return 0.0, 0.0, 0.0, 0.0, 0, 0.0
+    free = 0.2126 * r + 0.7152 * g + 0.0722 * b
     e = eps if side > 0.0 else -eps
     sx, sy, sz = qx + gx * e, qy + gy * e, qz + gz * e
-    if rays.blocked(scene.handle, ray, word, sx, sy, sz, lx, ly, lz, far, mask):
-        return 0.0, 0.0, 0.0, 0.0, 1
-    pr, pg, pb = through_glass(scene, ray, word, sx, sy, sz, lx, ly, lz, far)
-    return r * pr, g * pg, b * pb, density, 1
+    if rays.blocked(scene.handle, work.ray, work.word, sx, sy, sz, lx, ly, lz, far, mask):
+        return 0.0, 0.0, 0.0, 0.0, 1, free
+    pr, pg, pb = through_glass(scene, work, sx, sy, sz, lx, ly, lz, far, solids)
+    if work.settings[layout.AIR_ON] > 0.0:
+        t = air.transmittance(scene.air, sx, sy, sz, lx, ly, lz, far, luck)
+        pr, pg, pb = pr * t, pg * t, pb * t
+    return r * pr, g * pg, b * pb, density, 1, free

@@ -2,7 +2,8 @@
 
 Unidirectional path tracing with next-event estimation, combined by multiple importance sampling (E. Veach, Robust Monte
 Carlo Methods for Light Transport Simulation, 1997). At every vertex one ray goes to the sun, one to the sky, one to a
-fixture and one to an emitting surface, where there are any; thin panes are passed straight and tint the light.
+fixture and one to an emitting surface, where there are any; thin panes are passed straight and tint the light; solid
+glass and water bend it, and what they gather comes from photons (photons.py) inside the region chosen for it.
 The film adds luminance-scaled RGB in cd/m2 per light group.
 """
 
@@ -12,267 +13,129 @@ import math
 
 import numpy as np
 
-from valleylight.core.trace import albedo, daylight, lamplight, layout, rays, surface
+from valleylight.core.trace import air, layout, photons, rays, surface
 from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.passage import FAR, MAX_PANES, arriving, mirror, tint
-from valleylight.core.trace.sampling import (
-    basis,
-    disk,
-    hash32,
-    power_heuristic,
-    scatter_square,
-    square,
+from valleylight.core.trace.direct import (
+    CHOICE,
+    DIRECTION,
+    FIXTURE,
+    SKY,
+    SUN,
+    SURFACE,
+    from_beyond,
+    from_fixture,
+    from_sky,
+    from_sun,
+    from_surface,
+    given_off,
+    random_pair,
+    share_unshaded,
 )
-from valleylight.core.trace.texture import lookup
+from valleylight.core.trace.held import held
+from valleylight.core.trace.paint import paint_at, scatter
+from valleylight.core.trace.passage import BLOCKS, FAR, MAX_PANES, PASSES, cut_out, facet, mirror, tint
+from valleylight.core.trace.sampling import hash32, square
+from valleylight.core.trace.shafts import beams, through_air
 from valleylight.core.trace.vertex import camera_ray, meet
 
-U32 = np.uint32
-STRATIFIED_BOUNCES = 3
-#: Dimension pairs of a bounce: sun, sky, fixture, emitting surface, choice of lobe and roulette, direction.
-SUN, SKY, FIXTURE, SURFACE, CHOICE, DIRECTION = range(6)
+U32, F64 = np.uint32, np.float64
 
 
 @part
-def random_pair(index, pixel, bounce, use):
-    """Point (u, v) for one use at one bounce: stratified for the first bounces, plain for the deep ones."""
-    dimension = 2 + 6 * bounce + use
-    if bounce < STRATIFIED_BOUNCES:
-        return square(index, pixel, dimension)
-    return scatter_square(index, pixel, dimension)
-
-
-@part
-def add(film, y, x, group, r, g, b, limit):
-    """Add a contribution to the film; above `limit` (cd/m2, 0 for none) it is scaled down to it."""
-    if limit > 0.0:
-        lum = 0.2126 * r + 0.7152 * g + 0.0722 * b
-        if lum > limit:
-            s = limit / lum
-            r, g, b = r * s, g * s, b * s
-    film[y, x, group, 0] += r
-    film[y, x, group, 1] += g
-    film[y, x, group, 2] += b
-
-
-@part
-def from_beyond(scene, settings, film, y, x, px, py, pz, dx, dy, dz, density, tr, tg, tb, limit):
-    """A ray that meets nothing sees the sky, and the sun's disc if it points there."""
-    if settings[layout.SKY_ON] > 0.0:
-        r, g, b, own = daylight.dome_seen(scene.dome, scene.dome_density, dx, dy, dz)
-        w = 1.0
-        if density > 0.0:
-            total = daylight.openings_total(scene.openings, px, py, pz)
-            own = daylight.sky_density(own, total, scene.openings, px, py, pz, dx, dy, dz)
-            w = power_heuristic(density, own)
-        add(film, y, x, int(settings[layout.GROUP_SKY]), tr * r * w, tg * g * w, tb * b * w, limit)
-    sun = scene.sun
-    if settings[layout.SUN_ON] > 0.0 and dx * sun[0] + dy * sun[1] + dz * sun[2] > sun[3]:
-        w = power_heuristic(density, sun[7]) if density > 0.0 else 1.0
-        add(film, y, x, int(settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit)
+def note_mask(ids, y, x, which, number):
+    """Count a sample for object or material `number` (from 1) among the ranks of a pixel."""
+    for rank in range(ids.shape[3]):
+        if ids[y, x, which, rank, 0] == number or ids[y, x, which, rank, 0] == 0.0:
+            ids[y, x, which, rank, 0] = number
+            ids[y, x, which, rank, 1] += 1.0
+            return
 
 
 @kernel
-def given_off(scene, settings, film, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facing, density, mirrored,
-              tr, tg, tb, limit):  # fmt: skip
-    """Light that a surface gives off itself, towards the viewer."""
-    lamp = int(scene.triangles[k, layout.TRIANGLE_FIXTURE]) - 1
-    if lamp >= 0:
-        # A fixture's face: seen by the lens and in mirrors; rooms are lit by the fixture itself.
-        if mirrored and scene.lamps[lamp, lamplight.FACE_AREA] > 0.0:
-            e = lamplight.intensity(scene.lamps, scene.profiles, lamp, -dx, -dy, -dz)
-            e /= scene.lamps[lamp, lamplight.FACE_AREA] * max(facing, 0.15)
-            c = scene.lamps
-            add(
-                film,
-                y,
-                x,
-                int(c[lamp, lamplight.GROUP]),
-                tr * e * c[lamp, 12],
-                tg * e * c[lamp, 13],
-                tb * e * c[lamp, 14],
-                0.0,
-            )
-        return
-    t, e = scene.materials, layout.EMISSION
-    w = 1.0
-    if density > 0.0 and scene.emitters.shape[0] > 0:
-        lum = 0.2126 * t[m, e] + 0.7152 * t[m, e + 1] + 0.0722 * t[m, e + 2]
-        ex, ey, ez = qx - px, qy - py, qz - pz
-        d2 = ex * ex + ey * ey + ez * ez
-        w = power_heuristic(density, lum / settings[layout.EMITTED_TOTAL] * d2 / max(facing, 1e-6))
-    add(
-        film, y, x, int(settings[layout.GROUP_SURFACES]), tr * w * t[m, e], tg * w * t[m, e + 1], tb * w * t[m, e + 2],
-        limit,
-    )  # fmt: skip
-
-
-@part
-def from_sun(scene, settings, ray, word, film, y, x, vertex, paint, u, v, tr, tg, tb, limit):
-    """One ray to the sun's disc; `tr, tg, tb` carry the weight of asking. Returns the rays spent."""
-    sun = scene.sun
-    if vertex[3] * sun[0] + vertex[4] * sun[1] + vertex[5] * sun[2] <= 0.0 and paint[7] <= 0.0:
-        return 0
-    lx, ly, lz = daylight.sample_cone(sun, u, v)
-    r, g, b, density, spent = arriving(scene, ray, word, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY)
-    if r + g + b > 0.0:
-        w = power_heuristic(sun[7], density) / sun[7]
-        group = int(settings[layout.GROUP_SUN])
-        add(film, y, x, group, tr * r * sun[4] * w, tg * g * sun[5] * w, tb * b * sun[6] * w, limit)
-    return spent
-
-
-@part
-def from_sky(scene, settings, ray, word, film, y, x, ox, oy, oz, vertex, paint, u, v, tr, tg, tb, limit):
-    """One ray to the sky, through an opening where the point lies behind one. Returns the rays spent."""
-    total = daylight.openings_total(scene.openings, ox, oy, oz)
-    lx, ly, lz = daylight.sample_sky(
-        scene.dome_marginal, scene.dome_conditional, total, scene.openings, ox, oy, oz, u, v
-    )
-    r, g, b, density, spent = arriving(scene, ray, word, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY)
-    if r + g + b > 0.0:
-        er, eg, eb, own = daylight.dome_seen(scene.dome, scene.dome_density, lx, ly, lz)
-        own = daylight.sky_density(own, total, scene.openings, ox, oy, oz, lx, ly, lz)
-        if own > 0.0:
-            w = power_heuristic(own, density) / own
-            group = int(settings[layout.GROUP_SKY])
-            add(film, y, x, group, tr * r * er * w, tg * g * eg * w, tb * b * eb * w, limit)
-    return spent
-
-
-@part
-def from_fixture(scene, ray, word, film, y, x, ox, oy, oz, vertex, paint, u, v, tr, tg, tb, limit):
-    """One ray to a fixture drawn from the grid cell: I / d^2 over its chance. Returns the rays spent."""
-    cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, vertex[0], vertex[1], vertex[2])
-    lamp, chance = lamplight.choose_lamp(scene.grid_cdf, cell, u)
-    if chance <= 0.0:
-        return 0
-    u = min(max((u - scene.grid_cdf[cell, lamp]) / chance, 0.0), 0.999999)
-    ax, ay, az = lamplight.point_on_lamp(scene.lamps, lamp, vertex[0], vertex[1], vertex[2], u, v)
-    lx, ly, lz = ax - ox, ay - oy, az - oz
-    d2 = lx * lx + ly * ly + lz * lz
-    d = math.sqrt(d2) + 1e-12
-    lx, ly, lz = lx / d, ly / d, lz / d
-    e = lamplight.intensity(scene.lamps, scene.profiles, lamp, -lx, -ly, -lz)
-    if e <= 0.0:
-        return 0
-    r, g, b, _, spent = arriving(scene, ray, word, vertex, paint, lx, ly, lz, d - 1e-3, rays.OPAQUE)
-    if r + g + b > 0.0:
-        e /= chance * max(d2, 1e-4)
-        c = scene.lamps
-        add(
-            film,
-            y,
-            x,
-            int(c[lamp, lamplight.GROUP]),
-            tr * r * e * c[lamp, 12],
-            tg * g * e * c[lamp, 13],
-            tb * b * e * c[lamp, 14],
-            limit,
-        )
-    return spent
-
-
-@part
-def from_surface(scene, settings, ray, word, film, y, x, ox, oy, oz, vertex, paint, u, v, tr, tg, tb, limit):
-    """One ray to a point of an emitting triangle, drawn by luminance times area. Returns the rays spent."""
-    which, chance = lamplight.choose_lamp(scene.emitter_cdf, 0, u)
-    u = min(max((u - scene.emitter_cdf[0, which]) / max(chance, 1e-12), 0.0), 0.999999)
-    ax, ay, az = lamplight.triangle_point(scene.emitters, which, u, v)
-    lx, ly, lz = ax - ox, ay - oy, az - oz
-    d2 = lx * lx + ly * ly + lz * lz
-    d = math.sqrt(d2) + 1e-12
-    lx, ly, lz = lx / d, ly / d, lz / d
-    t = scene.emitters
-    cosine = abs(lx * t[which, 12] + ly * t[which, 13] + lz * t[which, 14])
-    if cosine <= 1e-6:
-        return 0
-    far = d - 2.0 * vertex[12] - 1e-4
-    r, g, b, density, spent = arriving(scene, ray, word, vertex, paint, lx, ly, lz, far, rays.OPAQUE | rays.BODY)
-    if r + g + b > 0.0:
-        own = chance / t[which, 15] * d2 / cosine
-        w = power_heuristic(own, density) / own
-        group = int(settings[layout.GROUP_SURFACES])
-        add(film, y, x, group, tr * r * t[which, 9] * w, tg * g * t[which, 10] * w, tb * b * t[which, 11] * w, limit)
-    return spent
-
-
-@part
-def paint_at(scene, m, u, v, cosine, least_alpha):
-    """What the surface is made of at (u, v), seen under `cosine`: the arguments of `surface.evaluate`."""
-    t = scene.materials
-    br, bg, bb = t[m, 0], t[m, 1], t[m, 2]
-    if t[m, layout.BASE_TEXTURE] >= 0.0:
-        r, g, b = lookup(scene.pixels, scene.texture_info, scene.decode, int(t[m, layout.BASE_TEXTURE]), u, v)
-        br, bg, bb = br * r, bg * g, bb * b
-    metal, coat, f0 = float(t[m, layout.METAL]), float(t[m, layout.COAT]), float(t[m, layout.F0])
-    alpha = float(t[m, layout.ROUGH])
-    alpha = max(max(alpha * alpha, 0.002), least_alpha)
-    share = surface.specular_share(br, bg, bb, metal, coat, f0, cosine)
-    under, lost = albedo.seen_from(alpha, coat, f0, cosine)
-    return (
-        float(br), float(bg), float(bb), alpha, metal, coat, f0, float(t[m, layout.THROUGH]), float(share),
-        float(under), float(lost),
-    )  # fmt: skip
-
-
-@part
-def scatter(vertex, paint, choice, u, v):
-    """A new direction drawn from the surface: direction, BSDF x cosine (RGB), density; density 0 when it is lost."""
-    nx, ny, nz, wx, wy, wz = vertex[6], vertex[7], vertex[8], vertex[9], vertex[10], vertex[11]
-    br, bg, bb, alpha, metal, coat, f0, through, share, under, lost = paint
-    t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
-    if choice < share:
-        hx, hy, hz = surface.sample_visible_normal(
-            alpha, wx * t1x + wy * t1y + wz * t1z, wx * t2x + wy * t2y + wz * t2z, nx * wx + ny * wy + nz * wz, u, v
-        )
-        hx, hy, hz = hx * t1x + hy * t2x + hz * nx, hx * t1y + hy * t2y + hz * ny, hx * t1z + hy * t2z + hz * nz
-        d = 2.0 * (wx * hx + wy * hy + wz * hz)
-        dx, dy, dz = d * hx - wx, d * hy - wy, d * hz - wz
-    else:
-        p, q = disk(u, v)
-        z = math.sqrt(max(1.0 - p * p - q * q, 1e-9))
-        if through > 0.0 and (choice - share) < through * (1.0 - share):
-            z = -z
-        dx, dy, dz = p * t1x + q * t2x + z * nx, p * t1y + q * t2y + z * ny, p * t1z + q * t2z + z * nz
-    r, g, b, density = surface.evaluate(
-        br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, dx, dy, dz
-    )
-    side = vertex[3] * dx + vertex[4] * dy + vertex[5] * dz
-    if density <= 1e-9 or side * (nx * dx + ny * dy + nz * dz) <= 0.0:
-        density = 0.0
-    return dx, dy, dz, r, g, b, density
-
-
-@part
-def trace_path(scene, settings, camera, ray, word, film, passes, y, x, index, pixel):
+def trace_path(scene, work, y, x, index, pixel):
     """One sample of one pixel. Returns the rays traced."""
-    height, width = film.shape[0], film.shape[1]
-    sun_on, sky_on = settings[layout.SUN_ON] > 0.0, settings[layout.SKY_ON] > 0.0
+    height, width, camera = work.film.shape[0], work.film.shape[1], work.camera
+    sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
+    foggy = work.settings[layout.AIR_ON] > 0.0
     fu, fv = square(index, pixel, 0)
     lu, lv = square(index, pixel, 1) if camera[16] > 0.0 else (0.0, 0.0)
-    ox, oy, oz, dx, dy, dz = camera_ray(camera, x + fu, y + fv, width, height, lu, lv)
+    moment = square(index, pixel, 60)[0]
+    ox, oy, oz, dx, dy, dz = camera_ray(camera, x + fu, y + fv, width, height, lu, lv, moment)
     tr, tg, tb = 1.0, 1.0, 1.0
-    mirrored = True  # nothing but mirrors and panes since the lens
+    no, yes = index < 0, index >= 0  # typed, not literal: else callees are compiled for both
+    zero = np.int64(0)
+    mirrored = yes  # nothing but mirrors and panes since the lens
     density = 0.0  # of the last scattering; 0 after a mirror
     px, py, pz = ox, oy, oz  # where it happened
-    bounce, panes, count = 0, 0, 0
-    seen, rough_before = False, False
+    bounce, panes, count, skipped = zero, zero, zero, zero
+    seen, rough_before = no, no
+    bent = no  # through or off solid glass since the last rough surface
+    drifting = no  # scattered by the air since the last surface
+    medium = zero - 1  # the solid glass we are in
+    mask = zero + rays.BY_LENS
     while True:
-        limit = settings[layout.CLAMP] if bounce > 0 else 0.0
+        limit = work.settings[layout.CLAMP] if bounce > 0 else 0.0
         count += 1
-        if not rays.closest(scene.handle, ray, word, ox, oy, oz, dx, dy, dz, FAR, rays.EVERYTHING):
-            from_beyond(scene, settings, film, y, x, px, py, pz, dx, dy, dz, density, tr, tg, tb, limit)
-            if not seen:
-                passes[y, x, 0] += tr
-                passes[y, x, 1] += tg
-                passes[y, x, 2] += tb
-            return count
-        distance = ray[rays.FAR]
-        k, m, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps = meet(scene, ray, word, dx, dy, dz)
+        met = rays.closest(scene.handle, work.ray, work.word, ox, oy, oz, dx, dy, dz, FAR, mask)
+        way = F64(work.ray[rays.FAR]) if met else FAR
+        k, m, body, u, v = zero, zero, zero, 0.0, 0.0
+        qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 1.0, 0.0, 0.0, 1e9
+        if met:
+            k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = meet(
+                scene, work, dx, dy, dz
+            )
+            if scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 and cut_out(
+                scene, k, m, F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])
+            ):
+                skipped += 1
+                if skipped > 4 * MAX_PANES:
+                    return count
+                ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
+                continue
 
-        if scene.materials[m, layout.THIN] > 0.0:  # a pane: reflect, or pass straight on
+        if work.settings[layout.BEAMS] > 0.0 and mirrored:
+            count += beams(scene, work, y, x, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, index,
+                           pixel, panes)  # fmt: skip
+        if foggy and medium < 0:
+            spent, t, share = through_air(
+                scene, work, y, x, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, bounce, limit, index,
+                pixel,
+            )  # fmt: skip
+            count += spent
+            if t >= 0.0:  # light goes on from a drop
+                if bounce >= work.settings[layout.MAX_BOUNCES]:
+                    return count
+                ox, oy, oz = ox + t * dx, oy + t * dy, oz + t * dz
+                a, b = random_pair(index, pixel, bounce, DIRECTION)
+                dx, dy, dz = air.sample_phase(scene.air, dx, dy, dz, a, b)
+                tr, tg, tb = tr * scene.air[9], tg * scene.air[10], tb * scene.air[11]
+                bounce += 1
+                mirrored, drifting, rough_before, bent = False, True, True, False
+                px, py, pz, density, mask = ox, oy, oz, 0.0, rays.BY_BOUNCE
+                survive = min(max(max(tr, tg), tb), 0.95)
+                if bounce >= 2:
+                    if random_pair(index, pixel, bounce, CHOICE)[1] >= survive:
+                        return count
+                    tr, tg, tb = tr / survive, tg / survive, tb / survive
+                continue
+            tr, tg, tb = tr * share, tg * share, tb * share
+
+        if not met:
+            if not drifting:
+                from_beyond(
+                    scene, work, y, x, px, py, pz, dx, dy, dz, density, tr, tg, tb, limit,
+                    bent and not mirrored,
+                )  # fmt: skip
+            if not seen:
+                work.passes[y, x, 0] += tr
+                work.passes[y, x, 1] += tg
+                work.passes[y, x, 2] += tb
+            return count
+
+        kind = int(scene.materials[m, layout.KIND])
+        if kind == layout.PANE:  # reflect, or pass straight on
             reflected, inside = surface.pane(
-                max(-(nx * dx + ny * dy + nz * dz), 1e-3), scene.materials[m, layout.INDEX]
+                max(-(nx * dx + ny * dy + nz * dz), 1e-3), F64(scene.materials[m, layout.INDEX])
             )
             choice = min(max(reflected, 0.1), 0.95) if bounce == 0 else reflected
             panes += 1
@@ -281,12 +144,16 @@ def trace_path(scene, settings, camera, ray, word, film, passes, y, x, index, pi
             pick = hash32(U32(pixel + U32(index) * U32(0x9E3779B9) + U32(panes * 7919 + bounce))) / 4294967296.0
             if pick < choice:
                 dx, dy, dz = mirror(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes)
+                if bounce == 0:
+                    work.ray[27], work.ray[28], work.ray[29], work.ray[30] = 1.0, work.ray[24], work.ray[25], work.ray[26]
                 bounce += 1
-                if dx * gx + dy * gy + dz * gz <= 0.0 or bounce > settings[layout.MAX_BOUNCES]:
+                if dx * gx + dy * gy + dz * gz <= 0.0 or bounce > work.settings[layout.MAX_BOUNCES]:
                     return count
                 w = reflected / choice
                 tr, tg, tb = tr * w, tg * w, tb * w
-                density = 0.0
+                density, drifting = 0.0, False
+                if mirrored:
+                    mask = rays.BY_MIRROR
                 ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
                 px, py, pz = ox, oy, oz
             else:
@@ -296,25 +163,87 @@ def trace_path(scene, settings, camera, ray, word, film, passes, y, x, index, pi
                 ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
             continue
 
-        if scene.materials[m, layout.LIT] > 0.0:
+        if medium >= 0:
+            e = layout.ABSORB
+            tr *= math.exp(-way * scene.materials[medium, e])
+            tg *= math.exp(-way * scene.materials[medium, e + 1])
+            tb *= math.exp(-way * scene.materials[medium, e + 2])
+
+        if kind == layout.SOLID:
+            panes += 1
+            if panes > MAX_PANES or bounce > work.settings[layout.MAX_BOUNCES]:
+                return count
+            hx, hy, hz = facet(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes)
+            n, inner = F64(scene.materials[m, layout.INDEX]), facing < 0.0
+            cosine = min(max(-(dx * hx + dy * hy + dz * hz), 1e-4), 1.0)
+            reflected = photons.reflectance(cosine, n, inner)
+            choice = min(max(reflected, 0.1), 0.9) if bounce == 0 and reflected < 1.0 else reflected
+            pick = hash32(U32(pixel + U32(index) * U32(0x9E3779B9) + U32(panes * 7919 + bounce))) / 4294967296.0
+            if pick < choice:
+                w = reflected / choice
+                c = 2.0 * (dx * hx + dy * hy + dz * hz)
+                dx, dy, dz = dx - c * hx, dy - c * hy, dz - c * hz
+                if dx * gx + dy * gy + dz * gz <= 0.0:
+                    return count
+                if bounce == 0 and not inner:
+                    work.ray[27], work.ray[28], work.ray[29], work.ray[30] = 1.0, work.ray[24], work.ray[25], work.ray[26]
+                if not inner:
+                    bounce += 1
+                ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
+                if mirrored:
+                    mask = rays.BY_MIRROR
+            else:
+                w = (1.0 - reflected) / (1.0 - choice)
+                dx, dy, dz = photons.bend(dx, dy, dz, hx, hy, hz, n if inner else 1.0 / n)
+                if dx * gx + dy * gy + dz * gz >= 0.0:
+                    return count
+                medium = -1 if inner else m
+                ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
+            tr, tg, tb = tr * w, tg * w, tb * w
+            density, bent, drifting = 0.0, True, False
+            px, py, pz = ox, oy, oz
+            continue
+
+        if scene.materials[m, layout.LIT] > 0.0 and not (drifting and density == 0.0):
             given_off(
-                scene, settings, film, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facing, density, mirrored,
-                tr, tg, tb, limit,
+                scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, abs(facing), density,
+                mirrored, tr, tg, tb, limit,
             )  # fmt: skip
-        cosine = -(nx * dx + ny * dy + nz * dz)
-        paint = paint_at(scene, m, u, v, cosine, settings[layout.SOFTEN] if rough_before else 0.0)
+        drifting = False
+        vertex = (qx, qy, qz, gx, gy, gz, nx, ny, nz, -dx, -dy, -dz, eps)
+        paint = paint_at(
+            scene, m, u, v, vertex, edge, work.settings[layout.GROUND], work.settings[layout.SOFTEN] if rough_before else 0.0
+        )
+        if scene.objects[body, 1] > 0.0 and mirrored:  # shows only the shadow on it
+            spent, w = share_unshaded(scene, work, vertex, index, pixel)
+            count += spent
+            tr, tg, tb = tr * w, tg * w, tb * w
+            panes += 1
+            if panes > MAX_PANES or w <= 0.0:
+                return count
+            ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
+            continue
         if not seen:
             seen = True
-            coat = paint[5] * paint[6]
-            passes[y, x, 0] += tr * min(paint[0] + coat, 1.0)
-            passes[y, x, 1] += tg * min(paint[1] + coat, 1.0)
-            passes[y, x, 2] += tb * min(paint[2] + coat, 1.0)
-            passes[y, x, 3] += nx
-            passes[y, x, 4] += ny
-            passes[y, x, 5] += nz
-            passes[y, x, 6] += distance
-            passes[y, x, 7] += 1.0
-        vertex = (qx, qy, qz, gx, gy, gz, nx, ny, nz, -dx, -dy, -dz, eps)
+            gloss = paint[5] * paint[6]
+            work.passes[y, x, 0] += tr * min(paint[0] + gloss, 1.0)
+            work.passes[y, x, 1] += tg * min(paint[1] + gloss, 1.0)
+            work.passes[y, x, 2] += tb * min(paint[2] + gloss, 1.0)
+            work.passes[y, x, 3] += nx
+            work.passes[y, x, 4] += ny
+            work.passes[y, x, 5] += nz
+            if bounce == 0:
+                work.passes[y, x, 6] += math.sqrt(
+                    (qx - camera[0]) ** 2 + (qy - camera[1]) ** 2 + (qz - camera[2]) ** 2
+                )
+                work.passes[y, x, 7] += 1.0
+                work.passes[y, x, 8] += qx
+                work.passes[y, x, 9] += qy
+                work.passes[y, x, 10] += qz
+                if work.ids.shape[0] > 0:
+                    note_mask(work.ids, y, x, 0, body + 1.0)
+                    note_mask(work.ids, y, x, 1, m + 1.0)
+        first = bounce == 0
         ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
 
         # After the first bounce one ray serves sun and sky, each asked half of the time.
@@ -322,41 +251,60 @@ def trace_path(scene, settings, camera, ray, word, film, passes, y, x, index, pi
         if bounce >= 1 and sun_on and sky_on:
             ask_sun = (hash32(U32(pixel + U32(index * 31 + bounce))) & U32(1)) == U32(0)
             ask_sky, w = not ask_sun, 2.0
+        free, got = 0.0, 0.0
+        netted = work.settings[layout.NET_ON] > 0.0 and photons.in_region(scene.net, qx, qy, qz)
+        solids = BLOCKS if netted else PASSES
         if ask_sun:
             a, b = random_pair(index, pixel, bounce, SUN)
-            count += from_sun(
-                scene, settings, ray, word, film, y, x, vertex, paint, a, b, tr * w, tg * w, tb * w, limit
+            s, f, c = from_sun(
+                scene, work, y, x, vertex, paint, a, b, tr * w, tg * w, tb * w, limit, solids
             )
+            count, free, got = count + s, free + f, got + c
         if ask_sky:
             a, b = random_pair(index, pixel, bounce, SKY)
-            count += from_sky(
-                scene, settings, ray, word, film, y, x, ox, oy, oz, vertex, paint, a, b, tr * w, tg * w, tb * w, limit
+            s, f, c = from_sky(
+                scene, work, y, x, ox, oy, oz, vertex, paint, a, b, tr * w, tg * w, tb * w, limit
             )
+            count, free, got = count + s, free + f, got + c
         if scene.lamps.shape[0] > 0:
             a, b = random_pair(index, pixel, bounce, FIXTURE)
-            count += from_fixture(scene, ray, word, film, y, x, ox, oy, oz, vertex, paint, a, b, tr, tg, tb, limit)
+            s, f, c = from_fixture(
+                scene, work, y, x, ox, oy, oz, vertex, paint, body, a, b, tr, tg, tb, limit, solids
+            )
+            count, free, got = count + s, free + f, got + c
         if scene.emitters.shape[0] > 0:
             a, b = random_pair(index, pixel, bounce, SURFACE)
-            count += from_surface(
-                scene, settings, ray, word, film, y, x, ox, oy, oz, vertex, paint, a, b, tr, tg, tb, limit
+            s, f, c = from_surface(
+                scene, work, y, x, ox, oy, oz, vertex, paint, a, b, tr, tg, tb, limit
             )
+            count, free, got = count + s, free + f, got + c
+        if netted:
+            photons.gather(scene, vertex, paint, work, y, x, tr, tg, tb)
+        if first:
+            work.passes[y, x, layout.PASS_FREE] += free
+            work.passes[y, x, layout.PASS_SHADED] += got
+            if scene.objects[body, 0] <= 0.0:  # takes no bounced light
+                return count
 
-        if bounce >= settings[layout.MAX_BOUNCES]:
+        if bounce >= work.settings[layout.MAX_BOUNCES]:
             return count
         choice, fate = random_pair(index, pixel, bounce, CHOICE)
         a, b = random_pair(index, pixel, bounce, DIRECTION)
-        dx, dy, dz, r, g, b, density = scatter(vertex, paint, choice, a, b)
+        dx, dy, dz, r, g, b, density, matt = scatter(scene, vertex, paint, choice, a, b)
         if density <= 0.0:
             return count
+        if first and not matt:
+            work.ray[27], work.ray[28], work.ray[29], work.ray[30] = 1.0, work.ray[24], work.ray[25], work.ray[26]
         bounce += 1
+        bent = False
         tr, tg, tb = tr * r / density, tg * g / density, tb * b / density
         if gx * dx + gy * dy + gz * dz < 0.0:
             ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
         px, py, pz = ox, oy, oz
-        diffuse = choice >= paint[8]
-        if diffuse or paint[3] > 0.02:
+        if matt or paint[3] > 0.02:
             mirrored = False
-        if diffuse or paint[3] > 0.1:
+        mask = rays.BY_BOUNCE if matt or paint[3] > 0.1 else (rays.BY_MIRROR if mask != rays.BY_BOUNCE else mask)
+        if matt or paint[3] > 0.1:
             rough_before = True
         # Russian roulette keeps the expected value; what is left of a dark surface is seldom worth a long path.
         survive = min(max(max(tr, tg), tb), 0.95)
@@ -367,19 +315,26 @@ def trace_path(scene, settings, camera, ray, word, film, passes, y, x, index, pi
 
 
 @kernel
-def render_tile(scene, camera, settings, ray, film, passes, x0, y0, x1, y1, first_sample, last_sample):
+def render_tile(arrays, workbench, x0, y0, x1, y1, first_sample, last_sample):
     """Add samples first to last of the pixels of a tile. Returns the number of rays traced.
 
-    `film` (H, W, G, 3) float32 sums in cd/m2; `passes` (H, W, 8) float32 sums: surface colour, normal, depth, hits.
-    `ray` is a buffer of `rays.new_ray`, one for each thread.
+    `arrays` is a `SceneArrays`, `workbench` a `rays.Work` of this thread with the film to add to.
     """
-    word = ray.view(np.uint32)  # the same memory as integers
-    width = film.shape[1]
-    seed = hash32(U32(settings[layout.SEED]))
+    scene, work = held(arrays), held(workbench)
+    width, ray, passes = workbench.film.shape[1], workbench.ray, workbench.passes
+    seed = hash32(U32(workbench.settings[layout.SEED]))
     count = 0
     for y in range(y0, y1):
         for x in range(x0, x1):
             pixel = hash32(U32(U32(y * width + x) ^ seed))
             for index in range(first_sample, last_sample):
-                count += trace_path(scene, settings, camera, ray, word, film, passes, y, x, index, pixel)
+                # Words 24 to 30 of the buffer: this sample's light, and what of it was there before a reflection.
+                ray[24], ray[25], ray[26], ray[27] = 0.0, 0.0, 0.0, 0.0
+                count += trace_path(scene, work, y, x, index, pixel)
+                luminance = 0.2126 * ray[24] + 0.7152 * ray[25] + 0.0722 * ray[26]
+                passes[y, x, layout.PASS_LUMINANCE] += luminance
+                passes[y, x, layout.PASS_SQUARES] += luminance * luminance
+                if ray[27] > 0.0:
+                    for c in range(3):
+                        passes[y, x, layout.PASS_REFLECTED + c] += ray[24 + c] - ray[28 + c]
     return count

@@ -5,16 +5,21 @@ A ray buffer is 32 float32 words, 64-byte aligned: RTCRay (12 words) then RTCHit
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace import layout
+from valleylight.core.trace.compiled import part
 from valleylight.core.trace.embree import rtcIntersect1, rtcOccluded1
 
 U32 = np.uint32
-#: Geometry masks: what a ray can meet.
-OPAQUE, GLASS, BODY = 1, 2, 4
-EVERYTHING = OPAQUE | GLASS | BODY
+#: What a ray can meet. OPAQUE casts shadow; BODY casts only the shadow of daylight; PASSES lets some light by: panes,
+#: solid glass, cut-outs. The rest tells which rays see an object: from the lens, after a mirror, after a rough bounce.
+OPAQUE, BODY, PASSES, BY_LENS, BY_MIRROR, BY_BOUNCE = 1, 4, 2, 8, 16, 32
+SEEN = BY_LENS | BY_MIRROR | BY_BOUNCE
+EVERYTHING = 63
 NOTHING = 0xFFFFFFFF
 
 FAR, HIT_U, HIT_V, HIT_PRIMITIVE, HIT_GEOMETRY, HIT_INSTANCE = 8, 15, 16, 17, 18, 19
@@ -27,7 +32,33 @@ def new_ray() -> NDArray[np.float32]:
     return raw[pad : pad + 32]
 
 
-@kernel
+class Work(NamedTuple):
+    """What one thread works with: settings of the trace, camera, its ray buffer (words 24 to 30 are the sample's own
+    sums), and the film it adds to."""
+
+    settings: NDArray[np.float64]
+    camera: NDArray[np.float64]
+    ray: NDArray[np.float32]
+    word: NDArray[np.uint32]  # the same memory as integers
+    film: NDArray[np.float32]  # (H, W, G, 3) sums in cd/m2
+    passes: NDArray[np.float32]  # (H, W, 18) sums, see layout
+    ids: NDArray[np.float32]  # (H, W, 2, R, 2) counts of objects and materials, or empty
+
+
+_NO_CAMERA = np.zeros(layout.CAMERA_WIDTH)
+_NO_FILM, _NO_PASSES, _NO_IDS = (np.zeros((0,) * n, np.float32) for n in (4, 3, 5))
+
+
+def new_work(
+    settings: NDArray[np.float64], camera: NDArray[np.float64] = _NO_CAMERA, film: NDArray[np.float32] = _NO_FILM,
+    passes: NDArray[np.float32] = _NO_PASSES, ids: NDArray[np.float32] = _NO_IDS,
+) -> Work:  # fmt: skip
+    """A workbench for one thread."""
+    ray = new_ray()
+    return Work(settings, camera, ray, ray.view(np.uint32), film, passes, ids)
+
+
+@part
 def closest(scene, ray, word, ox, oy, oz, dx, dy, dz, far, mask):
     """Nearest hit; the answer stands in the buffer. True when something was met."""
     ray[0], ray[1], ray[2], ray[3] = ox, oy, oz, 0.0
@@ -39,7 +70,7 @@ def closest(scene, ray, word, ox, oy, oz, dx, dy, dz, far, mask):
     return word[18] != U32(NOTHING)
 
 
-@kernel
+@part
 def blocked(scene, ray, word, ox, oy, oz, dx, dy, dz, far, mask):
     """True when anything of `mask` lies on the segment."""
     ray[0], ray[1], ray[2], ray[3] = ox, oy, oz, 0.0

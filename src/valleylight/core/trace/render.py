@@ -16,20 +16,25 @@ from numpy.typing import NDArray
 from valleylight.core.errors import InputError
 from valleylight.core.film.film import Film
 from valleylight.core.finish.exposure import saturation_luminance
+from valleylight.core.lamps.bodies import MATERIALS as BODY_MATERIALS
 from valleylight.core.lamps.bodies import build_bodies
 from valleylight.core.lamps.compile import Lamps, compile_lamps
 from valleylight.core.photometry import Photometry
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.project.archive import LoadedProject
-from valleylight.core.project.description import DAYLIGHT_GROUPS, SURFACE_GROUP, Occasion, View
-from valleylight.core.stage import StageData, merge, read_glb
-from valleylight.core.trace import layout, path, rays
+from valleylight.core.project.description import DAYLIGHT_GROUPS, SURFACE_GROUP, Occasion, Opening, Project, View
+from valleylight.core.stage import Material, StageData, merge, read_glb
+from valleylight.core.trace import lamplight, layout, path, rays
 from valleylight.core.trace.camera import camera_array
+from valleylight.core.trace.geometry import Geometry, build_geometry
 from valleylight.core.trace.lighting import Daylight, daylight_of
+from valleylight.core.trace.materials import dressed, emitters, kind_of, material_table, pictures
+from valleylight.core.trace.net import net_arrays
+from valleylight.core.trace.openings import find_openings
 from valleylight.core.trace.scene import (
-    Geometry,
+    NO_NET,
     SceneArrays,
-    build_geometry,
+    air_array,
     dome_arrays,
     lamp_grid,
     opening_array,
@@ -37,15 +42,19 @@ from valleylight.core.trace.scene import (
 )
 
 TILE = 32
+BATCH = 4
 LARGEST_SIDE = 8192
 KEPT_STAGES, KEPT_GEOMETRIES = 2, 4
+#: Below so many samples nothing is known of a pixel's noise.
+LEAST_SAMPLES = 8
 
 
 @dataclass(frozen=True)
 class Quality:
     """How far a picture is taken. `clamp_stops`: single indirect contributions are held to so many stops above the
     lens's saturation, against fireflies (0 leaves them as they are); `soften`: roughness (alpha) given to mirrors seen
-    after a rough bounce, against caustic noise."""
+    after a rough bounce, against caustic noise; `net_fineness` divides the radius of gathered photons; `masks`: object and
+    material masks are kept."""
 
     name: str
     width: int
@@ -53,11 +62,13 @@ class Quality:
     max_bounces: int = 8
     clamp_stops: float = 1.5
     soften: float = 0.25
+    net_fineness: float = 1.0
+    masks: bool = False
 
 
-SKETCH = Quality("sketch", 480, 2, max_bounces=3)
-PROOF = Quality("proof", 1280, 16, max_bounces=6)
-PRESS = Quality("press", 1920, 128, max_bounces=12, clamp_stops=3.0, soften=0.1)
+SKETCH = Quality("sketch", 480, 2, max_bounces=3, net_fineness=0.5)
+PROOF = Quality("proof", 1280, 16, max_bounces=6, masks=True)
+PRESS = Quality("press", 1920, 128, max_bounces=12, clamp_stops=3.0, soften=0.1, net_fineness=2.5, masks=True)
 QUALITIES = {q.name: q for q in (SKETCH, PROOF, PRESS)}
 #: Unbiased: for checks against closed forms.
 TRUE = Quality("true", 0, 0, max_bounces=64, clamp_stops=0.0, soften=0.0)
@@ -74,6 +85,7 @@ class Scene:
     daylight: Daylight
     lamps: Lamps
     geometry: Geometry
+    materials: tuple[Material, ...]
 
 
 class Compiler:
@@ -84,6 +96,9 @@ class Compiler:
         self._geometries: OrderedDict[Any, Geometry] = OrderedDict()
         self._profiles: dict[str, Photometry] = {}
         self._lamps: OrderedDict[Any, tuple[Lamps, dict[str, object]]] = OrderedDict()
+        self._pictures: OrderedDict[Any, dict[str, object]] = OrderedDict()
+        self._openings: OrderedDict[Any, tuple[Opening, ...]] = OrderedDict()
+        self._nets: OrderedDict[Any, dict[str, object]] = OrderedDict()
 
     def stage(self, project: LoadedProject) -> StageData:
         """The imported stage of a project."""
@@ -119,8 +134,9 @@ class Compiler:
         lit_groups = {f.group for f in description.fixtures if f.on and f.percent > 0}
         shut = frozenset(g for g in description.groups() if occasion.levels.get(g, 100.0) <= 0 or g not in lit_groups)
         open_groups = tuple(g for g in description.groups() if g not in shut)
-        stage = self.stage(project)
-        emits = (SURFACE_GROUP,) if any(m.emits for m in stage.materials) else ()
+        stage, wanted = self.stage(project), description.stage
+        materials = dressed(stage.materials or (Material(),), wanted.surfaces, wanted.white_card)
+        emits = (SURFACE_GROUP,) if any(m.emits for m in materials) else ()
         names = (*DAYLIGHT_GROUPS, *emits, *open_groups)
         numbers = {name: k for k, name in enumerate(names)}
         lamp_key = digest(description.fixtures, description.kinds, sorted(shut), names)
@@ -131,21 +147,39 @@ class Compiler:
 
         lamps, grid = _kept(self._lamps, lamp_key, 8, make_lamps)
         hidden = frozenset(occasion.hidden_layers)
+        models = tuple(m.asset for m in wanted.models) or id(stage)
+        geometry_key = (
+            models, tuple(m.structure for m in materials), digest(sorted(wanted.objects.items())), hidden, lamp_key
+        )  # fmt: skip
         geometry = _kept(
-            self._geometries,
-            (digest(description.stage), hidden, lamp_key),
-            KEPT_GEOMETRIES,
-            lambda: build_geometry(stage, hidden, build_bodies(lamps), description.stage.white_card),
-        )
+            self._geometries, geometry_key, KEPT_GEOMETRIES,
+            lambda: build_geometry(stage, materials, hidden, build_bodies(lamps), wanted.objects),
+        )  # fmt: skip
         day = daylight_of(description.site, occasion)
+        table = material_table((*materials, *BODY_MATERIALS))
+        triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
+        lit, lit_cdf, emitted_total = emitters(triangles[: geometry.world], table)
+        only, inclusion = inclusion_lists(lamps, geometry.objects)
+        records = lamps.records
+        if only.any():
+            records = records.copy()
+            records[:, lamplight.INCLUSION] = only
         arrays = SceneArrays(
             **geometry.arrays,  # type: ignore[arg-type]
             **dome_arrays(day.dome),  # type: ignore[arg-type]
+            **_kept(self._pictures, models, KEPT_STAGES, lambda: pictures(stage)),
+            materials=table,
+            emitters=lit,
+            emitter_cdf=lit_cdf,
             sun=sun_array(day.direction, day.radius_deg, day.sun_rgb_lx),
-            openings=opening_array(stage.openings),
-            lamps=lamps.records,
+            openings=opening_array(self._find_openings(description, stage, geometry, geometry_key, materials)),
+            lamps=records,
             profiles=lamps.profiles,
+            inclusion=inclusion,
+            beam_lamps=np.flatnonzero(lamps.records[:, lamplight.BEAM] > 0).astype(np.int64),
+            air=air_array(occasion.air, geometry.low, geometry.high),
             **grid,  # type: ignore[arg-type]
+            **NO_NET,  # type: ignore[arg-type]
         )
         lens = view.lens_for(occasion.key)
         settings = np.zeros(layout.SETTINGS_WIDTH)
@@ -155,16 +189,63 @@ class Compiler:
         settings[layout.SEED] = seed & 0xFFFFFFFF
         settings[layout.GROUP_SUN], settings[layout.GROUP_SKY], settings[layout.GROUP_SURFACES] = 0, 1, 2
         settings[layout.SUN_ON], settings[layout.SKY_ON] = float(day.sun_up), 1.0
-        settings[layout.EMITTED_TOTAL] = geometry.emitted_total
+        settings[layout.EMITTED_TOTAL] = emitted_total
         settings[layout.SOFTEN] = quality.soften
+        settings[layout.AIR_ON] = float(occasion.air.on)
+        settings[layout.BEAMS] = len(arrays.beam_lamps)
+        settings[layout.SKY_LUX] = day.dome.horizontal_illuminance_lx
+        if wanted.light_net.on and len(geometry.casters):
+            net_key = (
+                geometry_key, digest(wanted.surfaces, wanted.light_net, description.site, occasion.when, occasion.sun,
+                                     occasion.sky, occasion.air), quality.net_fineness, seed,
+            )  # fmt: skip
+            net = _kept(
+                self._nets, net_key, 2,
+                lambda: net_arrays(
+                    arrays, settings, wanted.light_net, geometry.casters, quality.net_fineness, seed, os.cpu_count() or 1
+                ),
+            )  # fmt: skip
+            arrays = arrays._replace(**net)
+            settings[layout.NET_ON] = float(net is not NO_NET)
         camera = camera_array(view, lens.f_number, width / height)
-        return Scene(arrays, camera, settings, names, day, lamps, geometry)
+        return Scene(arrays, camera, settings, names, day, lamps, geometry, (*materials, *BODY_MATERIALS))
+
+    def _find_openings(
+        self, description: Project, stage: StageData, geometry: Geometry, key: object, materials: tuple[Material, ...]
+    ) -> tuple[Opening, ...]:
+        """Openings the models mark and the artist adds; where there are none, those their glass shows."""
+        marked = (*stage.openings, *description.stage.openings)
+        if marked or not description.stage.find_openings:
+            return marked
+
+        def find() -> tuple[Opening, ...]:
+            triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
+            world = triangles[: geometry.world]
+            pane = np.array([kind_of(m) in (layout.PANE, layout.FROSTED) for m in materials])
+            return find_openings(geometry.scene.handle, world[pane[world[:, layout.TRIANGLE_MATERIAL].astype(int)]])
+
+        return _kept(self._openings, key, KEPT_GEOMETRIES, find)
 
 
-def new_film(scene: Scene, view: View, occasion: Occasion, width: int, height: int) -> Film:
+def inclusion_lists(lamps: Lamps, objects: tuple[str, ...]) -> tuple[NDArray[np.float32], NDArray[np.uint8]]:
+    """For each fixture the row of its list in the second table (S, O), 0 for none; 1 there means the object is lit."""
+    rows = [np.zeros(len(objects), np.uint8)]
+    only = np.zeros(len(lamps.fixtures), np.float32)
+    known: dict[tuple[str, ...], int] = {}
+    for k, fixture in enumerate(lamps.fixtures):
+        if fixture.lights_only:
+            if fixture.lights_only not in known:
+                known[fixture.lights_only] = len(rows)
+                rows.append(np.isin(objects, fixture.lights_only).astype(np.uint8))
+            only[k] = known[fixture.lights_only]
+    return only, np.stack(rows)
+
+
+def new_film(scene: Scene, view: View, occasion: Occasion, width: int, height: int, masks: bool = False) -> Film:
     """An empty film that knows the white of its lens."""
-    film = Film.empty(width, height, scene.group_names)
+    film = Film.empty(width, height, scene.group_names, masks)
     film.settings["saturation_cd_m2"] = saturation_luminance(view.lens_for(occasion.key))
+    film.mask_names = (scene.geometry.objects, tuple(m.name for m in scene.materials))
     return film
 
 
@@ -202,11 +283,51 @@ def _tile(
 ) -> int | None:
     if stop():
         return None
-    return int(
-        path.render_tile(
-            scene.arrays, scene.camera, scene.settings, rays.new_ray(), film.light, film.auxiliary, *tile, first, last
-        )
-    )
+    x0, y0, x1, y1 = tile
+    work = rays.new_work(scene.settings, scene.camera, film.light, film.auxiliary, film.masks)
+    traced = path.render_tile(scene.arrays, work, x0, y0, x1, y1, first, last)
+    film.counts[y0:y1, x0:x1] += last - first
+    return int(traced)
+
+
+def noisy_tiles(film: Film, which: list[tuple[int, int, int, int]], target: float) -> list[tuple[int, int, int, int]]:
+    """The tiles whose noise is still above a target.
+
+    The noise of a tile is the 90th percentile over its pixels of the standard error of the luminance, over that luminance
+    plus a twentieth of the lens's white: what counts is what will be seen. It is taken from the tile alone, so that the
+    choice does not depend on threads or order.
+    """
+    white = float(film.settings.get("saturation_cd_m2", 1.0))
+    left = []
+    for tile in which:
+        x0, y0, x1, y1 = tile
+        a, n = film.auxiliary[y0:y1, x0:x1], film.counts[y0:y1, x0:x1]
+        if n.min() < LEAST_SAMPLES:
+            left.append(tile)
+            continue
+        mean = a[..., layout.PASS_LUMINANCE] / n
+        error = np.sqrt(np.maximum(a[..., layout.PASS_SQUARES] / n - mean * mean, 0) / (n - 1))
+        if np.percentile(error / (mean + 0.05 * white), 90) > target:
+            left.append(tile)
+    return left
+
+
+def tiles_in(region: tuple[float, float, float, float], width: int, height: int) -> list[tuple[int, int, int, int]]:
+    """The tiles that touch a region of interest, given as shares (left, top, right, bottom) of the picture.
+
+    Raises InputError for an empty region or one outside the picture.
+    """
+    left, top, right, bottom = region
+    if not (0 <= left < right <= 1 and 0 <= top < bottom <= 1):
+        raise InputError(
+            f"the region {region} is empty or reaches outside the picture", "region",
+            "Give left, top, right, bottom as shares between 0 and 1",
+        )  # fmt: skip
+    return [
+        (x0, y0, x1, y1)
+        for x0, y0, x1, y1 in tiles(width, height)
+        if x0 < right * width and x1 > left * width and y0 < bottom * height and y1 > top * height
+    ]
 
 
 def render(
@@ -221,23 +342,38 @@ def render(
     threads: int | None = None,
     compiler: Compiler | None = None,
     progress: Callable[[int, Film], bool] | None = None,
+    noise: float = 0.0,
+    region: tuple[float, float, float, float] | None = None,
+    film: Film | None = None,
 ) -> Film:
     """Trace a view at an occasion. The result depends on the seed, not on the number of threads.
 
     `view` and `occasion` by key, name or object; `progress(samples_done, film)` may stop the trace by returning False.
-    Raises NotFoundError for an unknown view or occasion, InputError for an impossible size.
+    `noise` above zero leaves a tile alone once its noise has fallen below it (see `noisy_tiles`); `region` traces only
+    the tiles that touch it; `film` goes on from a film traced before, at its samples.
+    Raises NotFoundError for an unknown view or occasion, InputError for an impossible size, region or film.
     """
     description = project.description
     view = description.view(view) if isinstance(view, str) else view
     occasion = description.occasion(occasion) if isinstance(occasion, str) else occasion
     if not 1 <= samples <= 1 << 20:
         raise InputError(f"{samples} samples a pixel cannot be made", "samples", "Choose 1 or more")
+    which = tiles_in(region, width, height) if region is not None else tiles(width, height)
     scene = (compiler or Compiler()).scene(project, view, occasion, width, height, seed, quality)
-    film = new_film(scene, view, occasion, width, height)
+    if film is None:
+        film = new_film(scene, view, occasion, width, height, quality.masks)
+    elif film.size != (width, height) or film.group_names != scene.group_names:
+        raise InputError(
+            "the film is of another size or has other lights", "film", "Go on with the film's own view, size and lights"
+        )
     with ThreadPoolExecutor(threads or os.cpu_count() or 1) as pool:
-        for first in range(0, samples, 4):
-            trace(scene, film, first, min(first + 4, samples), pool)
-            if progress is not None and not progress(film.samples, film):
+        for first in range(film.samples, samples, BATCH):
+            last = min(first + BATCH, samples)
+            trace_tiles(scene, film, which, first, last, pool)
+            film.samples = last
+            if noise > 0:
+                which = noisy_tiles(film, which, noise)
+            if (progress is not None and not progress(film.samples, film)) or not which:
                 break
     return film
 

@@ -8,29 +8,62 @@ import numpy as np
 
 from valleylight.core.trace import rays
 from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.layout import RELIEF, RELIEF_TEXTURE, TRIANGLE_MATERIAL
+from valleylight.core.trace.layout import (
+    BUMP,
+    PATTERN,
+    PATTERN_SIZE,
+    RELIEF,
+    RELIEF_TEXTURE,
+    TRIANGLE_EDGES,
+    TRIANGLE_MATERIAL,
+    TRIANGLE_OBJECT,
+    WEATHER,
+)
+from valleylight.core.trace.pattern import value
 from valleylight.core.trace.sampling import disk
 from valleylight.core.trace.texture import lookup
 
-U32 = np.uint32
+U32, F64 = np.uint32, np.float64
 
 
 @part
-def camera_ray(camera, x, y, width, height, lens_u, lens_v):
-    """Origin and unit direction of the ray through film position (x, y) in pixels."""
+def iris(blades, turn, u, v):
+    """A point of a diaphragm of radius 1: a disc, or a regular polygon whose corners lie on it."""
+    if blades < 3:
+        return disk(u, v)
+    u *= blades
+    k = min(int(u), blades - 1)
+    r, t = math.sqrt(u - k), v
+    a0, a1 = turn + 6.283185307179586 * k / blades, turn + 6.283185307179586 * (k + 1) / blades
+    p, q = r * (1.0 - t), r * t
+    return p * math.cos(a0) + q * math.cos(a1), p * math.sin(a0) + q * math.sin(a1)
+
+
+@part
+def camera_ray(camera, x, y, width, height, lens_u, lens_v, moment):
+    """Origin and unit direction of the ray through film position (x, y) in pixels, at a moment 0 to 1 of the shutter.
+
+    Rays of one film position meet in the plane of focus, whose normal stands in the camera record; a tilted lens leans it
+    (the Scheimpflug condition).
+    """
     a = (2.0 * x / width - 1.0) * camera[12] + camera[14]
     b = (1.0 - 2.0 * y / height) * camera[13] + camera[15]
     dx = camera[3] + a * camera[6] + b * camera[9]
     dy = camera[4] + a * camera[7] + b * camera[10]
     dz = camera[5] + a * camera[8] + b * camera[11]
-    ox, oy, oz = camera[0], camera[1], camera[2]
+    ox = camera[0] + moment * camera[21]
+    oy = camera[1] + moment * camera[22]
+    oz = camera[2] + moment * camera[23]
     if camera[16] > 0.0:
-        p, q = disk(lens_u, lens_v)
+        p, q = iris(int(camera[24]), camera[25], lens_u, lens_v)
         p, q = p * camera[16], q * camera[16]
         lx = p * camera[6] + q * camera[9]
         ly = p * camera[7] + q * camera[10]
         lz = p * camera[8] + q * camera[11]
-        focus = camera[17]
+        # Distance along d to the plane of focus; far beyond where the plane is met behind the lens.
+        ahead = camera[18] * dx + camera[19] * dy + camera[20] * dz
+        straight = camera[18] * camera[3] + camera[19] * camera[4] + camera[20] * camera[5]
+        focus = camera[17] * straight / ahead if ahead > 1e-4 * straight else 1e4 * camera[17]
         dx, dy, dz = dx * focus - lx, dy * focus - ly, dz * focus - lz
         ox, oy, oz = ox + lx, oy + ly, oz + lz
     s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
@@ -77,24 +110,68 @@ def relief_normal(scene, k, m, u, v, nx, ny, nz):
     return unit(a * tx + c * bx + e * nx, a * ty + c * by + e * ny, a * tz + c * bz + e * nz)
 
 
+@kernel
+def bumped(scene, m, px, py, pz, nx, ny, nz):
+    """Normal tilted by the slope of the material's pattern taken as a height (J. Blinn, 1978)."""
+    t = scene.materials
+    kind, size = int(t[m, PATTERN]), F64(t[m, PATTERN_SIZE])
+    x, y, z = px / size, py / size, pz / size
+    e = 0.02
+    h = value(kind, x, y, z, nx, ny, nz)
+    gx = value(kind, x + e, y, z, nx, ny, nz) - h
+    gy = value(kind, x, y + e, z, nx, ny, nz) - h
+    gz = value(kind, x, y, z + e, nx, ny, nz) - h
+    k = F64(t[m, BUMP]) / (e * size)
+    along = gx * nx + gy * ny + gz * nz
+    return unit(nx - k * (gx - along * nx), ny - k * (gy - along * ny), nz - k * (gz - along * nz))
+
+
+@kernel
+def edge_distance(t, k, a, b):
+    """Distance in metres from the hit at barycentrics (a, b) to the nearest sharp edge of triangle k."""
+    bits = int(t[k, TRIANGLE_EDGES])
+    x, y, z = face_normal(t, k)
+    twice = math.sqrt(F64(x * x + y * y + z * z))
+    near = 1e9
+    for corner in range(3):
+        if bits >> corner & 1:
+            if corner == 0:
+                ex, ey, ez = t[k, 6] - t[k, 3], t[k, 7] - t[k, 4], t[k, 8] - t[k, 5]
+                share = 1.0 - a - b
+            elif corner == 1:
+                ex, ey, ez, share = t[k, 6], t[k, 7], t[k, 8], a
+            else:
+                ex, ey, ez, share = t[k, 3], t[k, 4], t[k, 5], b
+            near = min(near, share * twice / math.sqrt(ex * ex + ey * ey + ez * ez + 1e-20))
+    return near
+
+
 @part
-def meet(scene, ray, word, dx, dy, dz):
-    """The surface under the hit in the buffer, seen along d: triangle, material, uv, point, normal of the face and for
-    shading (both on the viewer's side), cosine to the face, and the offset that keeps new rays off it."""
+def record_of(word, first):
+    """Number of the geometry met, and of its triangle record; `first` is the table of first records."""
     geometry = word[rays.HIT_INSTANCE]
     if geometry == U32(rays.NOTHING):
         geometry = word[rays.HIT_GEOMETRY]
-    k = scene.geometry_first[geometry] + word[rays.HIT_PRIMITIVE]
+    return geometry, first[geometry] + word[rays.HIT_PRIMITIVE]
+
+
+@kernel
+def meet(scene, work, dx, dy, dz):
+    """The surface under the hit in the buffer, seen along d: triangle, material, object, uv, point, normal of the face
+    and for shading (both on the viewer's side), cosine to the face (below zero: seen from behind), the offset that keeps
+    new rays off it, and the distance to a sharp edge where the material is weathered."""
+    geometry, k = record_of(work.word, scene.geometry_first)
     t = scene.triangles
-    a, b = ray[rays.HIT_U], ray[rays.HIT_V]
+    a, b = F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])
     c = 1.0 - a - b
-    m = int(t[k, TRIANGLE_MATERIAL])
+    m = np.int64(t[k, TRIANGLE_MATERIAL])
     u = c * t[k, 18] + a * t[k, 20] + b * t[k, 22]
     v = c * t[k, 19] + a * t[k, 21] + b * t[k, 23]
     qx = t[k, 0] + a * t[k, 3] + b * t[k, 6]
     qy = t[k, 1] + a * t[k, 4] + b * t[k, 7]
     qz = t[k, 2] + a * t[k, 5] + b * t[k, 8]
     gx, gy, gz = face_normal(t, k)
+    gx, gy, gz = F64(gx), F64(gy), F64(gz)
     nx, ny, nz = unit(
         c * t[k, 9] + a * t[k, 12] + b * t[k, 15],
         c * t[k, 10] + a * t[k, 13] + b * t[k, 16],
@@ -102,8 +179,13 @@ def meet(scene, ray, word, dx, dy, dz):
     )
     if scene.materials[m, RELIEF_TEXTURE] >= 0.0:
         nx, ny, nz = relief_normal(scene, k, m, u, v, nx, ny, nz)
+    if scene.materials[m, BUMP] > 0.0:
+        nx, ny, nz = bumped(scene, m, qx, qy, qz, nx, ny, nz)
+    edge = edge_distance(t, k, a, b) if scene.materials[m, WEATHER] > 0.0 else 1e9
+    body = np.int64(t[k, TRIANGLE_OBJECT])
     turn = scene.geometry_transform[geometry]
     if turn >= 0:
+        body = scene.geometry_object[geometry]
         w = scene.transforms
         qx, qy, qz = (
             w[turn, 0] * qx + w[turn, 1] * qy + w[turn, 2] * qz + w[turn, 3],
@@ -123,9 +205,9 @@ def meet(scene, ray, word, dx, dy, dz):
     gx, gy, gz = unit(gx, gy, gz)
     facing = -(gx * dx + gy * dy + gz * dz)
     if facing < 0.0:
-        gx, gy, gz, facing = -gx, -gy, -gz, -facing
+        gx, gy, gz = -gx, -gy, -gz
         nx, ny, nz = -nx, -ny, -nz
     if -(nx * dx + ny * dy + nz * dz) < 1e-3:  # a tilted normal must not look away
         nx, ny, nz = gx, gy, gz
     eps = 1e-4 + 2e-6 * max(max(abs(qx), abs(qy)), abs(qz))
-    return k, m, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps
+    return k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge

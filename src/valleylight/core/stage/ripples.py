@@ -1,0 +1,70 @@
+"""Water with waves: level triangles cut small and displaced by a sum of sines."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+WAVES = 12
+CUTS_A_WAVE = 9
+MOST_TRIANGLES = 600_000
+
+
+def waves(
+    x: NDArray[np.float64], y: NDArray[np.float64], height_m: float, length_m: float
+) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
+    """Height in m and its slopes along x and y at points of level water.
+
+    Sines of random heading and length about `length_m`, amplitude in proportion to length (equal steepness), scaled so
+    that twice the root mean square is half of `height_m`.
+    """
+    random = np.random.default_rng(5)
+    lengths = length_m * np.exp(random.uniform(-0.9, 0.55, WAVES))
+    heading = 0.9 + random.normal(0, 0.9, WAVES)
+    phase = random.uniform(0, 2 * np.pi, WAVES)
+    k = 2 * np.pi / lengths
+    amplitude = lengths * random.uniform(0.5, 1.0, WAVES)
+    amplitude *= height_m / 4 / np.sqrt((amplitude**2).sum() / 2)
+    kx, ky = k * np.cos(heading), k * np.sin(heading)
+    angle = x[..., None] * kx + y[..., None] * ky + phase
+    slope = amplitude * np.cos(angle)
+    return (amplitude * np.sin(angle)).sum(-1), (slope * kx).sum(-1), (slope * ky).sum(-1)
+
+
+def rippled(record: NDArray[np.float32], height_m: float, length_m: float) -> NDArray[np.float32]:
+    """Triangle records (T, 28) with the level ones cut into pieces and displaced upwards, with the waves' normals."""
+    normal = np.cross(record[:, 3:6], record[:, 6:9])
+    level = np.abs(normal[:, 2]) > 0.95 * np.linalg.norm(normal, axis=1)
+    flat = record[level].astype(float)
+    if not len(flat):
+        return record
+    longest = max(
+        np.linalg.norm(flat[:, 3:6], axis=1).max(), np.linalg.norm(flat[:, 6:9], axis=1).max(),
+        np.linalg.norm(flat[:, 6:9] - flat[:, 3:6], axis=1).max(),
+    )  # fmt: skip
+    cuts = int(np.clip(np.ceil(longest * CUTS_A_WAVE / length_m), 1, np.sqrt(MOST_TRIANGLES / len(flat))))
+    # Barycentric corners of the pieces, the same for every triangle so that shared edges meet.
+    i, j = np.meshgrid(np.arange(cuts), np.arange(cuts), indexing="ij")
+    up = (i + j) < cuts
+    down = (i + j) < cuts - 1
+    a = np.stack([i[up], j[up]], 1)
+    b = np.stack([i[down], j[down]], 1)
+    pieces = np.concatenate([
+        np.stack([a, a + [1, 0], a + [0, 1]], 1), np.stack([b + [1, 0], b + [1, 1], b + [0, 1]], 1)
+    ]) / cuts  # fmt: skip
+    out = np.zeros((len(flat), len(pieces), record.shape[1]), np.float32)
+    out[:] = record[level][:, None]
+    s, t = pieces[None, :, :, 0, None], pieces[None, :, :, 1, None]
+    corner = flat[:, None, None, 0:3] + s * flat[:, None, None, 3:6] + t * flat[:, None, None, 6:9]
+    z, zx, zy = waves(corner[..., 0], corner[..., 1], height_m, length_m)
+    corner[..., 2] += z
+    side = np.sign(normal[level, 2])[:, None, None]
+    n = np.stack([-zx * side, -zy * side, np.ones_like(zx) * side], -1)
+    n /= np.linalg.norm(n, axis=-1, keepdims=True)
+    uv = flat[:, 18:24].reshape(-1, 3, 2)
+    w = uv[:, None, None, 0] + s * (uv[:, 1] - uv[:, 0])[:, None, None] + t * (uv[:, 2] - uv[:, 0])[:, None, None]
+    out[..., 0:3] = corner[..., 0, :]
+    out[..., 3:6], out[..., 6:9] = corner[..., 1, :] - corner[..., 0, :], corner[..., 2, :] - corner[..., 0, :]
+    out[..., 9:18] = n.reshape(*n.shape[:2], 9)
+    out[..., 18:24] = w.reshape(*w.shape[:2], 6)
+    return np.concatenate([record[~level], out.reshape(-1, record.shape[1])])

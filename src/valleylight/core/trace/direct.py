@@ -1,0 +1,250 @@
+"""Next-event estimation: one ray from a vertex to the sun, the sky, a fixture or an emitting surface; and what a path
+finds of them by itself. Each function adds to the film and returns (rays spent, luminance with nothing in the way,
+luminance that got through)."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from valleylight.core.trace import daylight, lamplight, layout, rays
+from valleylight.core.trace.compiled import kernel, part
+from valleylight.core.trace.passage import BLOCKS, FAR, PASSES, arriving, through_glass
+from valleylight.core.trace.sampling import hash32, power_heuristic, scatter_square, square
+
+U32 = np.uint32
+STRATIFIED_BOUNCES = 3
+#: Dimension pairs of a bounce: sun, sky, fixture, emitting surface, choice of lobe and roulette, direction.
+SUN, SKY, FIXTURE, SURFACE, CHOICE, DIRECTION = range(6)
+
+
+@kernel
+def random_pair(index, pixel, bounce, use):
+    """Point (u, v) for one use at one bounce: stratified for the first bounces, plain for the deep ones."""
+    dimension = 2 + 6 * bounce + use
+    if bounce < STRATIFIED_BOUNCES:
+        return square(index, pixel, dimension)
+    return scatter_square(index, pixel, dimension)
+
+
+@part
+def add(work, y, x, group, r, g, b, limit):
+    """Add a contribution to the film and to the sample's own sum; above `limit` (cd/m2, 0 for none) it is scaled down."""
+    if limit > 0.0:
+        lum = 0.2126 * r + 0.7152 * g + 0.0722 * b
+        if lum > limit:
+            s = limit / lum
+            r, g, b = r * s, g * s, b * s
+    work.film[y, x, group, 0] += r
+    work.film[y, x, group, 1] += g
+    work.film[y, x, group, 2] += b
+    work.ray[24] += r
+    work.ray[25] += g
+    work.ray[26] += b
+
+
+@part
+def _luck(u, v):
+    """A seed for the walk through uneven air, from the random pair at hand."""
+    return hash32(U32(U32(u * 65535.0) * U32(65521) + U32(v * 65535.0)))
+
+
+@kernel
+def from_beyond(scene, work, y, x, px, py, pz, dx, dy, dz, density, tr, tg, tb, limit, gathered):
+    """A ray that meets nothing sees the sky, and the sun's disc if it points there. Where the sun's light was `gathered`
+    by solid glass it is left to the photons, or to the straight passage that stands in for them."""
+    if work.settings[layout.SKY_ON] > 0.0:
+        r, g, b, own = daylight.dome_seen(scene.dome, scene.dome_density, dx, dy, dz)
+        w = 1.0
+        if density > 0.0:
+            total = daylight.openings_total(scene.openings, px, py, pz)
+            own = daylight.sky_density(own, total, scene.openings, px, py, pz, dx, dy, dz)
+            w = power_heuristic(density, own)
+        add(work, y, x, int(work.settings[layout.GROUP_SKY]), tr * r * w, tg * g * w, tb * b * w, limit)
+    sun = scene.sun
+    if work.settings[layout.SUN_ON] > 0.0 and not gathered and dx * sun[0] + dy * sun[1] + dz * sun[2] > sun[3]:
+        w = power_heuristic(density, sun[7]) if density > 0.0 else 1.0
+        add(work, y, x, int(work.settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit)
+
+
+@kernel
+def given_off(scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facing, density, mirrored,
+              tr, tg, tb, limit):  # fmt: skip
+    """Light that a surface gives off itself, towards the viewer."""
+    lamp = int(scene.triangles[k, layout.TRIANGLE_FIXTURE]) - 1
+    if lamp >= 0:
+        # A fixture's face: seen by the lens and in mirrors; rooms are lit by the fixture itself.
+        if mirrored and scene.lamps[lamp, lamplight.FACE_AREA] > 0.0:
+            e = lamplight.intensity(scene.lamps, scene.profiles, lamp, -dx, -dy, -dz)
+            e /= scene.lamps[lamp, lamplight.FACE_AREA] * max(facing, 0.15)
+            c = scene.lamps
+            group = int(c[lamp, lamplight.GROUP])
+            add(work, y, x, group, tr * e * c[lamp, 12], tg * e * c[lamp, 13], tb * e * c[lamp, 14], 0.0)
+        return
+    t, e = scene.materials, layout.EMISSION
+    w = 1.0
+    if density > 0.0 and scene.emitters.shape[0] > 0:
+        lum = 0.2126 * t[m, e] + 0.7152 * t[m, e + 1] + 0.0722 * t[m, e + 2]
+        ex, ey, ez = qx - px, qy - py, qz - pz
+        d2 = ex * ex + ey * ey + ez * ez
+        w = power_heuristic(density, lum / work.settings[layout.EMITTED_TOTAL] * d2 / max(facing, 1e-6))
+    group = int(work.settings[layout.GROUP_SURFACES])
+    add(work, y, x, group, tr * w * t[m, e], tg * w * t[m, e + 1], tb * w * t[m, e + 2], limit)
+
+
+@kernel
+def from_sun(scene, work, y, x, vertex, paint, u, v, tr, tg, tb, limit, solids):
+    """One ray to the sun's disc; `tr, tg, tb` carry the weight of asking."""
+    sun = scene.sun
+    if vertex[3] * sun[0] + vertex[4] * sun[1] + vertex[5] * sun[2] <= 0.0 and paint[7] <= 0.0:
+        return 0, 0.0, 0.0
+    lx, ly, lz = daylight.sample_cone(sun, u, v)
+    r, g, b, density, spent, free = arriving(
+        scene, work, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, solids, _luck(u, v)
+    )
+    w = power_heuristic(sun[7], density) / sun[7]
+    got = 0.2126 * r + 0.7152 * g + 0.0722 * b
+    if got > 0.0:
+        group = int(work.settings[layout.GROUP_SUN])
+        add(work, y, x, group, tr * r * sun[4] * w, tg * g * sun[5] * w, tb * b * sun[6] * w, limit)
+    light = tg * sun[5] * w
+    return spent, free * light, got * light
+
+
+@kernel
+def from_sky(scene, work, y, x, ox, oy, oz, vertex, paint, u, v, tr, tg, tb, limit):
+    """One ray to the sky, through an opening where the point lies behind one."""
+    total = daylight.openings_total(scene.openings, ox, oy, oz)
+    lx, ly, lz = daylight.sample_sky(
+        scene.dome_marginal, scene.dome_conditional, total, scene.openings, ox, oy, oz, u, v
+    )
+    r, g, b, density, spent, free = arriving(
+        scene, work, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, BLOCKS, _luck(u, v)
+    )
+    if free <= 0.0:
+        return spent, 0.0, 0.0
+    er, eg, eb, own = daylight.dome_seen(scene.dome, scene.dome_density, lx, ly, lz)
+    own = daylight.sky_density(own, total, scene.openings, ox, oy, oz, lx, ly, lz)
+    if own <= 0.0:
+        return spent, 0.0, 0.0
+    w = power_heuristic(own, density) / own
+    got = 0.2126 * r + 0.7152 * g + 0.0722 * b
+    if got > 0.0:
+        group = int(work.settings[layout.GROUP_SKY])
+        add(work, y, x, group, tr * r * er * w, tg * g * eg * w, tb * b * eb * w, limit)
+    return spent, free * tg * eg * w, got * tg * eg * w
+
+
+@part
+def from_fixture(scene, work, y, x, ox, oy, oz, vertex, paint, body, u, v, tr, tg, tb, limit,
+                 solids):  # fmt: skip
+    """One ray to a fixture drawn from the grid cell: I / d^2 over its chance."""
+    cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, vertex[0], vertex[1], vertex[2])
+    lamp, chance = lamplight.choose_lamp(scene.grid_cdf, cell, u)
+    if chance <= 0.0:
+        return 0, 0.0, 0.0
+    u = min(max((u - scene.grid_cdf[cell, lamp]) / chance, 0.0), 0.999999)
+    return towards_lamp(
+        scene, work, y, x, ox, oy, oz, vertex, paint, body, lamp, chance, u, v, tr, tg, tb, limit,
+        solids,
+    )  # fmt: skip
+
+
+@kernel
+def towards_lamp(scene, work, y, x, ox, oy, oz, vertex, paint, body, lamp, chance, u, v,
+                 tr, tg, tb, limit, solids):  # fmt: skip
+    """One ray to a given fixture, chosen with a given chance."""
+    only = int(scene.lamps[lamp, lamplight.INCLUSION])
+    if only > 0 and scene.inclusion[only, body] == 0:
+        return 0, 0.0, 0.0
+    ax, ay, az = lamplight.point_on_lamp(scene.lamps, lamp, vertex[0], vertex[1], vertex[2], u, v)
+    lx, ly, lz = ax - ox, ay - oy, az - oz
+    d2 = lx * lx + ly * ly + lz * lz
+    d = math.sqrt(d2) + 1e-12
+    lx, ly, lz = lx / d, ly / d, lz / d
+    e = lamplight.intensity(scene.lamps, scene.profiles, lamp, -lx, -ly, -lz)
+    if e <= 0.0:
+        return 0, 0.0, 0.0
+    r, g, b, _, spent, free = arriving(
+        scene, work, vertex, paint, lx, ly, lz, d - 1e-3, rays.OPAQUE, solids, _luck(u, v)
+    )
+    e /= chance * max(d2, 1e-4)
+    c = scene.lamps
+    got = 0.2126 * r + 0.7152 * g + 0.0722 * b
+    if got > 0.0:
+        group = int(c[lamp, lamplight.GROUP])
+        add(work, y, x, group, tr * r * e * c[lamp, 12], tg * g * e * c[lamp, 13], tb * b * e * c[lamp, 14], limit)
+    light = tg * e * c[lamp, 13]
+    return spent, free * light, got * light
+
+
+@kernel
+def from_surface(scene, work, y, x, ox, oy, oz, vertex, paint, u, v, tr, tg, tb, limit):
+    """One ray to a point of an emitting triangle, drawn by luminance times area."""
+    which, chance = lamplight.choose_lamp(scene.emitter_cdf, 0, u)
+    u = min(max((u - scene.emitter_cdf[0, which]) / max(chance, 1e-12), 0.0), 0.999999)
+    ax, ay, az = lamplight.triangle_point(scene.emitters, which, u, v)
+    lx, ly, lz = ax - ox, ay - oy, az - oz
+    d2 = lx * lx + ly * ly + lz * lz
+    d = math.sqrt(d2) + 1e-12
+    lx, ly, lz = lx / d, ly / d, lz / d
+    t = scene.emitters
+    cosine = abs(lx * t[which, 12] + ly * t[which, 13] + lz * t[which, 14])
+    if cosine <= 1e-6:
+        return 0, 0.0, 0.0
+    far = d - 2.0 * vertex[12] - 1e-4
+    r, g, b, density, spent, free = arriving(
+        scene, work, vertex, paint, lx, ly, lz, far, rays.OPAQUE | rays.BODY, BLOCKS, _luck(u, v)
+    )
+    if free <= 0.0:
+        return spent, 0.0, 0.0
+    own = chance / t[which, 15] * d2 / cosine
+    w = power_heuristic(own, density) / own
+    got = 0.2126 * r + 0.7152 * g + 0.0722 * b
+    if got > 0.0:
+        group = int(work.settings[layout.GROUP_SURFACES])
+        add(
+            work, y, x, group, tr * r * t[which, 9] * w, tg * g * t[which, 10] * w, tb * b * t[which, 11] * w, limit
+        )
+    return spent, free * tg * t[which, 10] * w, got * tg * t[which, 10] * w
+
+
+@kernel
+def share_unshaded(scene, work, vertex, index, pixel):
+    """Share of the daylight on a matt surface at a vertex that nothing shades: rays spent, and one sample of it (0 or 1).
+
+    Sun or sky is chosen by what it gives there and a direction of the sky by what it gives to the surface (drawn by
+    luminance, accepted by its cosine), so that the mean of the samples is the light with what stands around over the
+    light without it.
+    """
+    sun = scene.sun
+    gx, gy, gz = vertex[3], vertex[4], vertex[5]
+    facing = gx * sun[0] + gy * sun[1] + gz * sun[2]
+    by_sun = 0.0
+    if work.settings[layout.SUN_ON] > 0.0 and facing > 0.0:
+        by_sun = sun[5] / sun[7] * facing
+    by_sky = work.settings[layout.SKY_LUX] * 0.5 * (1.0 + gz)
+    if by_sun + by_sky <= 0.0:
+        return 0, 1.0
+    u, v = scatter_square(index, pixel, 700)
+    if u * (by_sun + by_sky) < by_sun:
+        a, b = scatter_square(index, pixel, 701)
+        lx, ly, lz = daylight.sample_cone(sun, a, b)
+    else:
+        lx, ly, lz = 0.0, 0.0, 1.0
+        for attempt in range(32):
+            a, b = scatter_square(index, pixel, 702 + 2 * attempt)
+            lx, ly, lz = daylight.sample_sky(
+                scene.dome_marginal, scene.dome_conditional, 0.0, scene.openings, 0.0, 0.0, 0.0, a, b
+            )
+            if scatter_square(index, pixel, 703 + 2 * attempt)[0] < gx * lx + gy * ly + gz * lz and lz > 0.0:
+                break
+    e = vertex[12]
+    ox, oy, oz = vertex[0] + gx * e, vertex[1] + gy * e, vertex[2] + gz * e
+    if gx * lx + gy * ly + gz * lz <= 0.0:
+        return 0, 1.0
+    if rays.blocked(scene.handle, work.ray, work.word, ox, oy, oz, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY):
+        return 1, 0.0
+    r, g, b = through_glass(scene, work, ox, oy, oz, lx, ly, lz, FAR, PASSES)
+    return 1, 0.2126 * r + 0.7152 * g + 0.0722 * b

@@ -1,0 +1,251 @@
+"""From a stage to triangle records and the ray structures over them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valleylight.core.project.surface import ObjectFlags
+from valleylight.core.stage.edges import sharp_edges
+from valleylight.core.stage.model import Material, Mesh, StageData
+from valleylight.core.stage.ripples import rippled
+from valleylight.core.trace import layout, rays
+from valleylight.core.trace.embree import RayScene
+from valleylight.core.trace.materials import kind_of, passes_light
+
+F32 = np.float32
+INSTANCED_TRIANGLES = 20_000
+PLAIN = ObjectFlags()
+
+
+@dataclass(frozen=True)
+class BodyMesh:
+    """The visible body of fixtures, already in the world: points, normals, triangles, material index within
+    `materials`, and for each triangle the number of its fixture plus 1 where it is a luminous face, else 0."""
+
+    points: NDArray[np.float32]
+    normals: NDArray[np.float32]
+    triangles: NDArray[np.uint32]
+    material: NDArray[np.int32]
+    fixture: NDArray[np.int32]
+    materials: tuple[Material, ...]
+
+
+@dataclass(frozen=True)
+class Geometry:
+    """The part of a scene that does not depend on sun, sky, levels or the colour of surfaces. Keeps the ray structures
+    alive. `world` records stand in the world and not in an instance; `casters` (C, 6) are the boxes of solid glass."""
+
+    scene: RayScene
+    passing: RayScene | None
+    arrays: dict[str, object]
+    world: int
+    objects: tuple[str, ...]
+    casters: NDArray[np.float64]
+    low: NDArray[np.float64]
+    high: NDArray[np.float64]
+
+
+class _Structure:
+    """An Embree scene with the table that tells which records each of its geometries has."""
+
+    def __init__(self) -> None:
+        self.scene = RayScene()
+        self.first: list[int] = []
+        self.transform: list[int] = []
+        self.body: list[int] = []
+
+    def add(self, record: NDArray[np.float32], mask: int, first: int) -> None:
+        self._note(self.scene.add_triangles(*_soup(record), mask), first, -1, 0)
+
+    def place(self, part: RayScene, matrix: NDArray[np.float64], mask: int, first: int, row: int, body: int) -> None:
+        self._note(self.scene.add_instance(part, matrix, mask), first, row, body)
+
+    def _note(self, number: int, first: int, row: int, body: int) -> None:
+        assert number == len(self.first)
+        self.first.append(first)
+        self.transform.append(row)
+        self.body.append(body)
+
+
+def build_geometry(
+    stage: StageData,
+    materials: tuple[Material, ...],
+    hidden_layers: frozenset[str] = frozenset(),
+    bodies: BodyMesh | None = None,
+    flags: Mapping[str, ObjectFlags] | None = None,
+) -> Geometry:
+    """Triangle records and ray structures of a stage with some layers hidden.
+
+    `materials` are the stage's as dressed; their `structure` is all that matters here. Objects with flags of their own,
+    and what light passes, become geometries with masks of their own.
+    """
+    flags = flags or {}
+    shown = [p for p in stage.placements if p.layer not in hidden_layers]
+    names = tuple(dict.fromkeys(["", *(p.name for p in shown)]))
+    number = {name: k for k, name in enumerate(names)}
+    uses = np.bincount([p.mesh for p in shown], minlength=len(stage.meshes)) if shown else np.zeros(0, int)
+    known = materials or (Material(),)
+    passing = np.array([passes_light(m) for m in known])
+    # Panes, solids, water and emitting surfaces are known triangle by triangle.
+    single = np.array([kind_of(m) in (layout.PANE, layout.SOLID) or m.emits or m.ripple_m > 0 for m in known])
+    solid = np.array([kind_of(m) == layout.SOLID for m in known])
+    worn = np.array([m.weathering > 0 for m in known])
+    instanced = {
+        k
+        for k, mesh in enumerate(stage.meshes)
+        if shown and uses[k] > 2 and uses[k] * len(mesh.triangles) > INSTANCED_TRIANGLES
+        and not single[mesh.material].any()
+    }  # fmt: skip
+    records: list[NDArray[np.float32]] = []
+    total = 0
+    main, glass = _Structure(), _Structure()
+
+    def keep(record: NDArray[np.float32]) -> int:
+        nonlocal total
+        records.append(record)
+        total += len(record)
+        return total - len(record)
+
+    by_mask: dict[int, list[NDArray[np.float32]]] = {}
+    casters = []
+    for placement in shown:
+        if placement.mesh in instanced:
+            continue
+        record = _records(stage.meshes[placement.mesh], placement.matrix)
+        which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
+        if worn[which].any():
+            record[:, layout.TRIANGLE_EDGES] = sharp_edges(record) * worn[which]
+        record[:, layout.TRIANGLE_OBJECT] = number[placement.name]
+        for m in np.unique(which):
+            if known[m].ripple_m > 0:
+                record = np.concatenate([
+                    record[which != m], rippled(record[which == m], known[m].ripple_m, known[m].ripple_length_m)
+                ])  # fmt: skip
+                which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
+        if solid[which].any():
+            corner = record[solid[which], 0:3]
+            corners = np.concatenate([corner, corner + record[solid[which], 3:6], corner + record[solid[which], 6:9]])
+            casters.append(np.concatenate([corners.min(0), corners.max(0)]))
+        flag = flags.get(placement.name, PLAIN)
+        for lets_by in (False, True):
+            chosen = record[passing[which] == lets_by]
+            if len(chosen):
+                by_mask.setdefault(_mask(flag, lets_by), []).append(chosen)
+    for mask, parts in sorted(by_mask.items()):
+        record = np.concatenate(parts)
+        first = keep(record)
+        main.add(record, mask, first)
+        if mask & rays.PASSES:
+            glass.add(record, rays.EVERYTHING, first)
+    world = total
+    if bodies is not None and len(bodies.triangles):
+        record = _body_records(bodies, len(known))
+        main.add(record, rays.BODY | rays.SEEN, keep(record))
+    transforms: list[NDArray[np.float32]] = []
+    made: dict[int, list[tuple[bool, RayScene, int]]] = {}
+    for placement in shown:
+        if placement.mesh not in instanced:
+            continue
+        if placement.mesh not in made:
+            record = _records(stage.meshes[placement.mesh], np.eye(4))
+            which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
+            if worn[which].any():
+                record[:, layout.TRIANGLE_EDGES] = sharp_edges(record) * worn[which]
+            made[placement.mesh] = []
+            for lets_by in (False, True):
+                chosen = record[passing[which] == lets_by]
+                if len(chosen):
+                    part = RayScene()
+                    part.add_triangles(*_soup(chosen), rays.EVERYTHING)
+                    made[placement.mesh].append((lets_by, part.commit(), keep(chosen)))
+        linear = placement.matrix[:3, :3]
+        normal = np.linalg.inv(linear).T * abs(np.linalg.det(linear))
+        row, body = len(transforms), number[placement.name]
+        transforms.append(np.concatenate([placement.matrix[:3, :4].ravel(), normal.ravel()]).astype(F32))
+        flag = flags.get(placement.name, PLAIN)
+        for lets_by, part, first in made[placement.mesh]:
+            mask = _mask(flag, lets_by)
+            main.place(part, placement.matrix, mask, first, row, body)
+            if mask & rays.PASSES:
+                glass.place(part, placement.matrix, rays.EVERYTHING, first, row, body)
+    main.scene.commit()
+    if glass.first:
+        glass.scene.commit()
+    triangles = np.concatenate(records) if records else np.zeros((1, layout.TRIANGLE_WIDTH), F32)
+    low, high = stage.bounds() if stage.placements else (np.zeros(3), np.ones(3))
+    objects = np.zeros((len(names), layout.OBJECT_WIDTH), F32)
+    for k, name in enumerate(names):
+        flag = flags.get(name, PLAIN)
+        objects[k] = float(flag.receives), float(flag.shadow_only)
+    arrays: dict[str, object] = {
+        "handle": main.scene.handle,
+        "glass": glass.scene.handle if glass.first else 0,
+        "glass_first": np.array(glass.first or [0], np.int64),
+        "glass_transform": np.array(glass.transform or [-1], np.int64),
+        "triangles": triangles,
+        "geometry_first": np.array(main.first or [0], np.int64),
+        "geometry_transform": np.array(main.transform or [-1], np.int64),
+        "geometry_object": np.array(main.body or [0], np.int64),
+        "transforms": np.stack(transforms) if transforms else np.zeros((1, 21), F32),
+        "objects": objects,
+    }
+    boxes = np.array(casters, float).reshape(-1, 6)
+    return Geometry(main.scene, glass.scene if glass.first else None, arrays, world, names, boxes, low, high)
+
+
+def _mask(flag: ObjectFlags, lets_by: bool) -> int:
+    """Embree mask of an object's geometry."""
+    if flag.shadow_only:
+        return rays.BY_LENS | rays.BY_MIRROR
+    mask = 0
+    if flag.casts_shadow:
+        mask |= rays.PASSES if lets_by else rays.OPAQUE
+    if flag.seen:
+        mask |= rays.BY_LENS
+    if flag.in_reflections:
+        mask |= rays.BY_MIRROR
+    if flag.sends:
+        mask |= rays.BY_BOUNCE
+    return mask
+
+
+def _records(mesh: Mesh, matrix: NDArray[np.float64]) -> NDArray[np.float32]:
+    """Triangle records (T, 28) of a mesh under a matrix."""
+    points = mesh.points.astype(float) @ matrix[:3, :3].T + matrix[:3, 3]
+    turn = np.linalg.inv(matrix[:3, :3]).T
+    normals = mesh.normals.astype(float) @ turn.T
+    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-20)
+    t = mesh.triangles.astype(int)
+    if np.linalg.det(matrix[:3, :3]) < 0:
+        t = t[:, [0, 2, 1]]
+    record = np.zeros((len(t), layout.TRIANGLE_WIDTH), F32)
+    corner = points[t]
+    record[:, 0:3] = corner[:, 0]
+    record[:, 3:6] = corner[:, 1] - corner[:, 0]
+    record[:, 6:9] = corner[:, 2] - corner[:, 0]
+    record[:, 9:18] = normals[t].reshape(-1, 9)
+    record[:, 18:24] = mesh.uv[t].reshape(-1, 6)
+    record[:, 24] = mesh.material
+    return record
+
+
+def _body_records(bodies: BodyMesh, first_material: int) -> NDArray[np.float32]:
+    record = np.zeros((len(bodies.triangles), layout.TRIANGLE_WIDTH), F32)
+    corner = bodies.points[bodies.triangles]
+    record[:, 0:3] = corner[:, 0]
+    record[:, 3:6] = corner[:, 1] - corner[:, 0]
+    record[:, 6:9] = corner[:, 2] - corner[:, 0]
+    record[:, 9:18] = bodies.normals[bodies.triangles].reshape(-1, 9)
+    record[:, 24] = bodies.material + first_material
+    record[:, 25] = bodies.fixture
+    return record
+
+
+def _soup(record: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.uint32]]:
+    """Points and indices for Embree, from the very numbers the kernels use."""
+    points = np.stack([record[:, 0:3], record[:, 0:3] + record[:, 3:6], record[:, 0:3] + record[:, 6:9]], 1)
+    return points.reshape(-1, 3), np.arange(3 * len(record), dtype=np.uint32).reshape(-1, 3)

@@ -1,0 +1,208 @@
+"""Light scattered towards the viewer by the air along a ray: shafts of sun through openings, cones of fixtures.
+
+At one place of the ray the light of sun, sky, fixtures and emitting surfaces is asked for; places are drawn by free
+flight within the segment (for daylight) and, for a fixture, also by the angle from it, the two weighed by the balance
+heuristic (C. Kulla, M. Fajardo, 2012). What the air scatters on goes its own way in path.py and is not asked twice.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from valleylight.core.trace import air, lamplight, layout, rays
+from valleylight.core.trace.compiled import kernel, part
+from valleylight.core.trace.direct import add, from_sky, from_sun, from_surface, towards_lamp
+from valleylight.core.trace.passage import PASSES, through_glass
+from valleylight.core.trace.sampling import hash32, scatter_square, square
+
+U32 = np.uint32
+#: Behind the first bounce a segment is asked with this many times the share of light it scatters.
+KEEN = 3.0
+
+
+@part
+def drop(scene, x, y, z, dx, dy, dz):
+    """Vertex and paint of a place in the air seen along d, for the functions of direct.py."""
+    a = scene.air
+    vertex = (x, y, z, -dx, -dy, -dz, -dx, -dy, -dz, -dx, -dy, -dz, 0.0)
+    paint = (a[9], a[10], a[11], 1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 1.0, 0.0, -3.0, 0.0, 0.0)
+    return vertex, paint
+
+
+@part
+def pair(index, pixel, bounce, use):
+    """Random numbers of a segment: stratified on the first."""
+    if bounce == 0:
+        return square(index, pixel, 40 + use)
+    return scatter_square(index, pixel, 340 + 12 * bounce + use)
+
+
+@kernel
+def through_air(scene, work, y, x, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, bounce, limit, index,
+                pixel):  # fmt: skip
+    """Add the light scattered along a segment once. Returns the rays spent, where light goes on from a drop (-1: it gets
+    through), and the factor of what gets through."""
+    a = scene.air
+    t0, t1 = air.clip(a, ox, oy, oz, dx, dy, dz, far)
+    tau = air.depth(a, oz, dz, t0, t1)
+    if tau <= 1e-7:
+        return np.int64(0), -1.0, 1.0
+    luck = hash32(U32(pixel + U32(index) * U32(0x632BE5AB) + U32(bounce * 77 + 5)))
+    thick = 1.0 - math.exp(-tau)
+    spent = np.int64(0)
+    ask = 1.0 if bounce == 0 else min(max(KEEN * thick, 0.05), 1.0)
+    if (luck & U32(0xFFFF)) < U32(ask * 65536.0):
+        k = 1.0 / ask
+        spent = scattered_once(
+            scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr * k, tg * k, tb * k,
+            bounce, limit, index, pixel, luck,
+        )  # fmt: skip
+    if a[20] > 0.0:
+        return spent, air.free_flight(a, ox, oy, oz, dx, dy, dz, t0, t1, luck), 1.0
+    return spent, -1.0, air.transmittance(a, ox, oy, oz, dx, dy, dz, far, luck)
+
+
+@part
+def weight_at(a, ox, oy, oz, dx, dy, dz, t0, t, luck):
+    """Scattering times transmittance at t, over those of the mean density: extinction e^-tau (swing included)."""
+    z = oz + t * dz
+    density = air.local(a, z)
+    if a[15] > 0.0:
+        density *= 1.0 + a[15] * air.swing(a, ox + t * dx, oy + t * dy, z)
+        return density * air.transmittance(a, ox, oy, oz, dx, dy, dz, t, luck)
+    return density * math.exp(-air.depth(a, oz, dz, t0, t))
+
+
+@kernel
+def scattered_once(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce,
+                   limit, index, pixel, luck):  # fmt: skip
+    """Ask for the light at places of the air between t0 and t1. Returns the rays spent."""
+    a = scene.air
+    spent = np.int64(0)
+    sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
+    lit = scene.emitters.shape[0] > 0
+    kinds = int(sun_on) + int(sky_on) + int(lit)
+    u, v = pair(index, pixel, bounce, 0)
+    t = air.reach(a, oz, dz, t0, t1, -math.log(1.0 - u * thick))
+    if kinds > 0:
+        mean = air.local(a, oz + t * dz) * math.exp(-air.depth(a, oz, dz, t0, t)) / thick
+        w = weight_at(a, ox, oy, oz, dx, dy, dz, t0, t, luck) / max(mean, 1e-30)
+        px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
+        vertex, paint = drop(scene, px, py, pz, dx, dy, dz)
+        # Behind the first segment one of the lights is asked in turn for all.
+        only = np.int64(-1)
+        if bounce > 0 and kinds > 1:
+            only = min(int(v * kinds), kinds - 1)
+            w *= kinds
+        number = np.int64(0)
+        if sun_on:
+            if only < 0 or only == number:
+                p, q = pair(index, pixel, bounce, 1)
+                s, _, _ = from_sun(
+                    scene, work, y, x, vertex, paint, p, q, tr * w, tg * w, tb * w, limit, PASSES
+                )
+                spent += s
+            number += 1
+        if sky_on:
+            if only < 0 or only == number:
+                p, q = pair(index, pixel, bounce, 2)
+                s, _, _ = from_sky(
+                    scene, work, y, x, px, py, pz, vertex, paint, p, q, tr * w, tg * w, tb * w,
+                    limit,
+                )  # fmt: skip
+                spent += s
+            number += 1
+        if lit and (only < 0 or only == number):
+            p, q = pair(index, pixel, bounce, 3)
+            s, _, _ = from_surface(
+                scene, work, y, x, px, py, pz, vertex, paint, p, q, tr * w, tg * w, tb * w, limit
+            )
+            spent += s
+    if scene.lamps.shape[0] > 0:
+        spent += lamp_in_air(
+            scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce, limit,
+            index, pixel, luck,
+        )  # fmt: skip
+    return spent
+
+
+@part
+def lamp_chance(scene, ox, oy, oz, dx, dy, dz, t, lamp):
+    """Chance of a fixture in the grid cell at place t of the ray."""
+    cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, ox + t * dx, oy + t * dy, oz + t * dz)
+    return scene.grid_cdf[cell, lamp + 1] - scene.grid_cdf[cell, lamp]
+
+
+@kernel
+def lamp_in_air(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce,
+                limit, index, pixel, luck):  # fmt: skip
+    """One fixture at one place of the air. Half of the time the place comes first (free flight) and the fixture from its
+    cell, half of the time the fixture (from the cell of an independent place) and then the place by the angle from it."""
+    a = scene.air
+    p, q = pair(index, pixel, bounce, 4)
+    choice, aux = pair(index, pixel, bounce, 5)
+    other = air.reach(a, oz, dz, t0, t1, -math.log(1.0 - aux * thick))
+    by_flight = choice < 0.5
+    choice = 2.0 * choice if by_flight else 2.0 * choice - 1.0
+    if by_flight:
+        t = air.reach(a, oz, dz, t0, t1, -math.log(1.0 - q * thick))
+    else:
+        t = other
+    cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, ox + t * dx, oy + t * dy, oz + t * dz)
+    lamp, chance = lamplight.choose_lamp(scene.grid_cdf, cell, p)
+    if chance <= 0.0:
+        return 0
+    c = scene.lamps
+    if not by_flight:
+        t, _ = air.equiangular(
+            float(c[lamp, 0]), float(c[lamp, 1]), float(c[lamp, 2]), ox, oy, oz, dx, dy, dz, t0, t1, q
+        )
+    flight = air.local(a, oz + t * dz) * math.exp(-air.depth(a, oz, dz, t0, t)) / thick
+    angle = air.equiangular_density(
+        float(c[lamp, 0]), float(c[lamp, 1]), float(c[lamp, 2]), ox, oy, oz, dx, dy, dz, t0, t1, t
+    )
+    both = 0.5 * flight * lamp_chance(scene, ox, oy, oz, dx, dy, dz, t, lamp)
+    both += 0.5 * angle * lamp_chance(scene, ox, oy, oz, dx, dy, dz, other, lamp)
+    if both <= 0.0:
+        return 0
+    w = weight_at(a, ox, oy, oz, dx, dy, dz, t0, t, luck)
+    px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
+    vertex, paint = drop(scene, px, py, pz, dx, dy, dz)
+    p, q = pair(index, pixel, bounce, 6)
+    spent, _, _ = towards_lamp(
+        scene, work, y, x, px, py, pz, vertex, paint, np.int64(0), lamp, both, p, q, tr * w, tg * w, tb * w,
+        limit, PASSES,
+    )  # fmt: skip
+    return spent
+
+
+@kernel
+def beams(scene, work, y, x, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, pixel, leg):
+    """Cones of the fixtures whose beams show in otherwise clear air: even scattering of `BEAM` per metre, seen once and
+    from the lens only. Returns the rays spent."""
+    n = int(work.settings[layout.BEAMS])
+    u, v = scatter_square(index, pixel, 600 + leg) if leg > 0 else square(index, pixel, 47)
+    which = min(int(u * n), n - 1)
+    lamp = int(scene.beam_lamps[which])
+    u = u * n - which
+    c = scene.lamps
+    lx, ly, lz = float(c[lamp, 0]), float(c[lamp, 1]), float(c[lamp, 2])
+    t1 = min(far, lamplight.BEAM_REACH_M + math.sqrt((lx - ox) ** 2 + (ly - oy) ** 2 + (lz - oz) ** 2))
+    t, density = air.equiangular(lx, ly, lz, ox, oy, oz, dx, dy, dz, 0.0, t1, v)
+    px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
+    vx, vy, vz = lx - px, ly - py, lz - pz
+    d2 = vx * vx + vy * vy + vz * vz
+    d = math.sqrt(d2) + 1e-9
+    vx, vy, vz = vx / d, vy / d, vz / d
+    e = lamplight.intensity(c, scene.profiles, lamp, -vx, -vy, -vz)
+    if e <= 0.0:
+        return 0
+    if rays.blocked(scene.handle, work.ray, work.word, px, py, pz, vx, vy, vz, d - 1e-3, rays.OPAQUE):
+        return 1
+    r, g, b = through_glass(scene, work, px, py, pz, vx, vy, vz, d - 1e-3, PASSES)
+    k = n * c[lamp, lamplight.BEAM] * air.INV_4PI * e / (density * max(d2, 1e-4))
+    group = int(c[lamp, lamplight.GROUP])
+    add(work, y, x, group, tr * r * k * c[lamp, 12], tg * g * k * c[lamp, 13], tb * b * k * c[lamp, 14], 0.0)
+    return 1
