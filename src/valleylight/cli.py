@@ -40,15 +40,32 @@ def main(arguments: list[str] | None = None) -> int:
     commands.add_parser("compile", help="compile the kernels, with progress")
     bench = commands.add_parser("bench", help="measure speed on the demo's reading room")
     bench.add_argument("--json", action="store_true")
+    commands.add_parser("validate", help="check the tracer against closed forms and write docs/validation.md")
     commands.add_parser("openapi", help="print the API's OpenAPI document")
     options = parser.parse_args(arguments)
     try:
         return {
             "demo": _serve, "serve": _serve, "render": _render, "compile": _compile, "bench": _bench, "openapi": _openapi,
+            "validate": _validate,
         }[options.command](options)  # fmt: skip
     except InputError as error:
         print(f"valleylight: {error}", file=sys.stderr)
         return 2
+
+
+def _validate(options: argparse.Namespace) -> int:
+    """Run every case, write the table, and fail where one does not hold."""
+    from valleylight.validation import all_cases, table
+
+    results = []
+    for item in all_cases():
+        print(f"  {item.name}", file=sys.stderr, flush=True)
+        results.append((item, item.run()))
+    (ROOT / "docs" / "validation.md").write_text(table(results))
+    bad = [f"{item.name}: {o.quantity}" for item, outcomes in results for o in outcomes if not o.holds]
+    for line in bad:
+        print(f"  does not hold: {line}", file=sys.stderr)
+    return 1 if bad else 0
 
 
 def _database(var: Path) -> tuple[str, Any]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import os
 import tempfile
 import time
 import traceback
@@ -20,6 +19,7 @@ from valleylight.core.errors import InputError
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.exr import write_exr
 from valleylight.core.film.film import Film
+from valleylight.core.film.store import load_film, save_film
 from valleylight.core.finish.look import apply
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Look, Occasion, Project
@@ -218,26 +218,14 @@ class PlateMaker:
 
     def _save(self, m: _Making) -> None:
         """Save the film where the job can go on from; whole or not at all."""
-        target = self._checkpoint(m.job)
-        partial = target.with_suffix(".part")
-        with partial.open("wb") as file:
-            np.savez(
-                file, light=m.film.light, auxiliary=m.film.auxiliary, masks=m.film.masks, counts=m.film.counts,
-                samples=m.film.samples, row=m.row, groups=np.array(m.film.group_names),
-            )  # fmt: skip
-            file.flush()
-            os.fsync(file.fileno())
-        partial.replace(target)
+        save_film(m.film, self._checkpoint(m.job), row=m.row)
 
     def _restore(self, job: JobRow, film: Film) -> int:
         """Fill the film from the job's last saved one; returns the next row of tiles."""
         path = self._checkpoint(job)
         if not path.is_file():
             return 0
-        with np.load(path) as kept:
-            if tuple(kept["groups"]) != film.group_names or kept["light"].shape != film.light.shape:
-                return 0
-            film.light[:], film.auxiliary[:] = kept["light"], kept["auxiliary"]
-            film.masks[:], film.counts[:] = kept["masks"], kept["counts"]
-            film.samples = int(kept["samples"])
-            return int(kept["row"])
+        try:
+            return load_film(path, film)["row"]
+        except InputError:
+            return 0

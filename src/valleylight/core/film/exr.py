@@ -1,63 +1,119 @@
-"""The linear picture and its light groups as one multi-layer OpenEXR file.
+"""The linear picture, its light groups and passes as one multi-layer OpenEXR file.
 
-Source: OpenEXR technical introduction: channels named `layer.R`; values are scene-linear Rec. 709 in cd/m2.
+Source: OpenEXR technical introduction: channels named `layer.R`; values are scene-linear Rec. 709 in cd/m2; masks after
+Cryptomatte. Large pictures are written band by band, so that no more than a band is held.
 """
 
 from __future__ import annotations
 
 import json
 from pathlib import Path
+from types import TracebackType
 from typing import Any
 
+import Imath
 import numpy as np
 import OpenEXR
 from numpy.typing import NDArray
 
 from valleylight.core.errors import InputError
+from valleylight.core.film import cryptomatte
 from valleylight.core.film.film import Film
 
 _NOTE = "valleylight"
 _HALF_MOST = 65000.0
+_CHROMATICITIES = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
 
 
-def write_exr(film: Film, path: str | Path, levels: dict[str, float] | None = None) -> None:
-    """Write the film: R, G, B are the balanced picture (float); one layer a light group (half), then the passes.
+def channels_of(film: Film, levels: dict[str, float] | None = None) -> tuple[dict[str, NDArray[Any]], dict[str, str]]:
+    """Every channel of a film by name, and the header entries that go with them.
 
-    Values are cd/m2. A group above 65000 cd/m2 (the sun's disc) is cut there; the balanced picture is not.
+    R, G, B are the balanced picture (float); one layer a light group (half; the sun's disc is cut at 65000 cd/m2 there),
+    then surface_colour, normal, position (m), depth.Z (m), shadow.Y (share of direct light kept away), reflection
+    (cd/m2), noise.Y (standard error, cd/m2) and the masks.
     """
     channels: dict[str, NDArray[Any]] = {}
     _put(channels, "", film.balanced(levels), np.float32)
-    layers = {}
+    names = {}
     for name, picture in film.groups.items():
         layer = _layer_name(name)
-        layers[layer] = name
+        names[layer] = name
         _put(channels, layer + ".", np.minimum(picture, _HALF_MOST), np.float16)
     passes = film.passes
     _put(channels, "surface_colour.", passes["surface_colour"], np.float16)
+    _put(channels, "reflection.", np.minimum(passes["reflection"], _HALF_MOST), np.float16)
     for axis, letter in enumerate("XYZ"):
         channels[f"normal.{letter}"] = np.ascontiguousarray(passes["normal"][..., axis], np.float16)
+        channels[f"position.{letter}"] = np.ascontiguousarray(passes["position"][..., axis], np.float32)
     channels["depth.Z"] = np.ascontiguousarray(passes["depth"], np.float32)
-    note = {"groups": layers, "samples": film.samples, "settings": film.settings, "unit": "cd/m2"}
+    channels["shadow.Y"] = np.ascontiguousarray(passes["shadow"], np.float16)
+    channels["noise.Y"] = np.ascontiguousarray(np.minimum(passes["noise"], _HALF_MOST), np.float16)
+    masks, entries = cryptomatte.layers(film)
+    note = {"groups": names, "samples": film.samples, "settings": film.settings, "unit": "cd/m2"}
+    return {**channels, **masks}, {_NOTE: json.dumps(note), **entries}
+
+
+def write_exr(film: Film, path: str | Path, levels: dict[str, float] | None = None) -> None:
+    """Write a film whole; see `channels_of`."""
+    channels, entries = channels_of(film, levels)
     header = {
-        "compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, _NOTE: json.dumps(note),
-        "chromaticities": (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290),
+        "compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, "chromaticities": _CHROMATICITIES, **entries
     }  # fmt: skip
     with OpenEXR.File(header, channels) as file:
         file.write(str(path))
 
 
-def read_exr(path: str | Path) -> Film:
-    """Read a film written by `write_exr`, free of noise as it was written. Raises InputError for another file."""
+class BandWriter:
+    """Writes a picture from the top, band of rows after band of rows; every band with the same channels.
+
+    The manifest of the masks must be known with the first band: it names every object and material there is.
+    """
+
+    def __init__(self, path: str | Path, width: int, height: int) -> None:
+        self._path, self._width, self._height = str(path), width, height
+        self._file: Any = None
+
+    def __enter__(self) -> BandWriter:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        if self._file is not None:
+            self._file.close()
+
+    def add(self, channels: dict[str, NDArray[Any]], entries: dict[str, str]) -> None:
+        """Write the next band: arrays (rows, W) by channel."""
+        if self._file is None:
+            header = OpenEXR.Header(self._width, self._height)
+            half, full = Imath.Channel(Imath.PixelType(Imath.PixelType.HALF)), Imath.Channel(
+                Imath.PixelType(Imath.PixelType.FLOAT)
+            )
+            header["channels"] = {n: half if c.dtype == np.float16 else full for n, c in channels.items()}
+            header["compression"] = Imath.Compression(Imath.Compression.ZIP_COMPRESSION)
+            header.update({key: value.encode() for key, value in entries.items()})
+            self._file = OpenEXR.OutputFile(self._path, header)
+        rows = len(next(iter(channels.values())))
+        self._file.writePixels({n: np.ascontiguousarray(c).tobytes() for n, c in channels.items()}, rows)
+
+
+def read_channels(path: str | Path) -> tuple[dict[str, Any], dict[str, NDArray[Any]]]:
+    """Header and channels of any OpenEXR file. Raises InputError for another kind of file."""
     try:
         with OpenEXR.File(str(path), separate_channels=True) as file:
             # The file empties both when it is closed.
-            header = dict(file.header())
-            channels = {name: np.array(c.pixels) for name, c in file.channels().items()}
+            return dict(file.header()), {name: np.array(c.pixels) for name, c in file.channels().items()}
     except (RuntimeError, OSError) as error:
         raise InputError("the file is no OpenEXR picture", str(path), "Choose a film saved by Valleylight") from error
+
+
+def read_exr(path: str | Path) -> Film:
+    """Read a film written here, free of noise as it was written. Raises InputError for another file."""
+    header, channels = read_channels(path)
     if _NOTE not in header:
         raise InputError("the file holds no light groups", str(path), "Choose a film saved by Valleylight")
-    note = json.loads(header[_NOTE])
+    text = header[_NOTE]
+    note = json.loads(text.decode() if isinstance(text, bytes) else text)
 
     def rgb(prefix: str) -> NDArray[np.float32]:
         return np.stack([np.asarray(channels[prefix + c], np.float32) for c in "RGB"], -1)
@@ -72,6 +128,7 @@ def read_exr(path: str | Path) -> Film:
     film.auxiliary[..., 0:3] = rgb("surface_colour.")
     for axis, letter in enumerate("XYZ"):
         film.auxiliary[..., 3 + axis] = channels[f"normal.{letter}"]
+        film.auxiliary[..., 8 + axis] = channels[f"position.{letter}"]
     depth = np.asarray(channels["depth.Z"], np.float32)
     met = np.isfinite(depth)
     film.auxiliary[..., 6], film.auxiliary[..., 7] = np.where(met, depth, 0), met

@@ -2,11 +2,38 @@
 
 from __future__ import annotations
 
+import hashlib
+import os
+import shutil
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any, TypeVar
 
+import numba
 from numba import njit
 
+
+def _choose_cache() -> None:
+    """Keep compiled kernels in a folder named after all sources that hold some.
+
+    Numba itself looks only at the file of a kernel, not at those of the kernels it calls, and would go on using old
+    pieces after one of them has changed.
+    """
+    if os.environ.get("NUMBA_CACHE_DIR"):
+        return
+    core = Path(__file__).parents[1]
+    sources = hashlib.sha256()
+    for file in sorted(file for part in ("trace", "finish", "measure") for file in (core / part).rglob("*.py")):
+        sources.update(file.read_bytes())
+    home = core / "__pycache__" / "kernels"
+    chosen = home / sources.hexdigest()[:16]
+    if not chosen.is_dir() and home.is_dir():
+        for old in home.iterdir():
+            shutil.rmtree(old, ignore_errors=True)
+    numba.config.CACHE_DIR = str(chosen)
+
+
+_choose_cache()
 F = TypeVar("F", bound=Callable[..., Any])
 
 

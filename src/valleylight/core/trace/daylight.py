@@ -15,6 +15,8 @@ from valleylight.core.trace.sampling import search, search_row
 PI, TWO_PI = math.pi, 2 * math.pi
 #: Share of samples that go to the whole dome where openings are in reach.
 DOME_SHARE = 0.25
+#: A point nearer to the plane of an opening than this lies beside it, not behind it.
+BESIDE_M = 0.005
 
 
 @kernel
@@ -80,7 +82,7 @@ def _opening_weight(openings, k, px, py, pz):
     """About the solid angle of opening k from p; zero on its outer side."""
     qx, qy, qz = px - openings[k, 0], py - openings[k, 1], pz - openings[k, 2]
     height = qx * openings[k, 9] + qy * openings[k, 10] + qz * openings[k, 11]
-    if height <= 0.0:
+    if height <= BESIDE_M:
         return 0.0
     d2 = qx * qx + qy * qy + qz * qz
     area = openings[k, 12]

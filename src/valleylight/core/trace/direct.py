@@ -19,7 +19,7 @@ STRATIFIED_BOUNCES = 3
 SUN, SKY, FIXTURE, SURFACE, CHOICE, DIRECTION = range(6)
 
 
-@kernel
+@part
 def random_pair(index, pixel, bounce, use):
     """Point (u, v) for one use at one bounce: stratified for the first bounces, plain for the deep ones."""
     dimension = 2 + 6 * bounce + use
@@ -93,7 +93,7 @@ def given_off(scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facin
     add(work, y, x, group, tr * w * t[m, e], tg * w * t[m, e + 1], tb * w * t[m, e + 2], limit)
 
 
-@kernel
+@part
 def from_sun(scene, work, y, x, vertex, paint, u, v, tr, tg, tb, limit, solids):
     """One ray to the sun's disc; `tr, tg, tb` carry the weight of asking."""
     sun = scene.sun
@@ -112,7 +112,7 @@ def from_sun(scene, work, y, x, vertex, paint, u, v, tr, tg, tb, limit, solids):
     return spent, free * light, got * light
 
 
-@kernel
+@part
 def from_sky(scene, work, y, x, ox, oy, oz, vertex, paint, u, v, tr, tg, tb, limit):
     """One ray to the sky, through an opening where the point lies behind one."""
     total = daylight.openings_total(scene.openings, ox, oy, oz)

@@ -26,7 +26,7 @@ def net_arrays(
     """The arrays `net`, `photons` and `photon_cells` of a scene. `boxes` (C, 6) are its casters; `fineness` divides the
     radius and multiplies the photons with its square. Nothing is gathered where no caster touches the region."""
     low, high = np.array(net.low), np.array(net.high)
-    reach = 0.5 * (high - low)
+    reach = float(np.linalg.norm(high - low)) / 2  # what stands about the region may throw light into it
     near = ((boxes[:, 0:3] <= high + reach) & (boxes[:, 3:6] >= low - reach)).all(1)
     casters = np.ascontiguousarray(boxes[near])
     sun = settings[layout.SUN_ON] > 0
@@ -45,12 +45,12 @@ def net_arrays(
     kept: list[NDArray[np.float32]] = []
     box = np.concatenate([low, high])
 
-    def send(work: str, total: int, batch: int) -> NDArray[np.float32]:
+    def send(source: str, total: int, batch: int) -> NDArray[np.float32]:
         first, last = total * batch // BATCHES, total * (batch + 1) // BATCHES
         out = np.zeros((max(last - first, 1), photons.PHOTON_WIDTH), F32)
-        number = int(photons.seed_of(seed & 0xFFFFFFFF, batch + (1000 if work == "lamps" else 0)))
+        number = int(photons.seed_of(seed & 0xFFFFFFFF, batch + (1000 if source == "lamps" else 0)))
         work = rays.new_work(settings)
-        if work == "sun":
+        if source == "sun":
             n = photons.from_the_sun(
                 arrays, work, box, casters, _shares(_sun_areas(arrays, casters)), out, 0, first, last, number
             )

@@ -135,6 +135,8 @@ def scatter(scene, vertex, paint, choice, u, v):
         hx, hy, hz = visible_facet(alpha, nx, ny, nz, wx, wy, wz, u, v)
         d = 2.0 * (wx * hx + wy * hy + wz * hz)
         dx, dy, dz = d * hx - wx, d * hy - wy, d * hz - wz
+        if kind == -2.0 and nx * dx + ny * dy + nz * dz <= 0.0:  # lost between the facets
+            return dx, dy, dz, 0.0, 0.0, 0.0, 0.0, matt
         if flip:
             d = 2.0 * (nx * dx + ny * dy + nz * dz)
             dx, dy, dz = dx - d * nx, dy - d * ny, dz - d * nz

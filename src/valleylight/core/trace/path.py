@@ -54,13 +54,14 @@ def note_mask(ids, y, x, which, number):
 @kernel
 def trace_path(scene, work, y, x, index, pixel):
     """One sample of one pixel. Returns the rays traced."""
-    height, width, camera = work.film.shape[0], work.film.shape[1], work.camera
+    width, camera = work.film.shape[1], work.camera
+    height, down = work.settings[layout.FRAME_HEIGHT], work.settings[layout.FRAME_Y]
     sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
     foggy = work.settings[layout.AIR_ON] > 0.0
     fu, fv = square(index, pixel, 0)
     lu, lv = square(index, pixel, 1) if camera[16] > 0.0 else (0.0, 0.0)
     moment = square(index, pixel, 60)[0]
-    ox, oy, oz, dx, dy, dz = camera_ray(camera, x + fu, y + fv, width, height, lu, lv, moment)
+    ox, oy, oz, dx, dy, dz = camera_ray(camera, x + fu, y + down + fv, width, height, lu, lv, moment)
     tr, tg, tb = 1.0, 1.0, 1.0
     no, yes = index < 0, index >= 0  # typed, not literal: else callees are compiled for both
     zero = np.int64(0)
@@ -322,11 +323,11 @@ def render_tile(arrays, workbench, x0, y0, x1, y1, first_sample, last_sample):
     """
     scene, work = held(arrays), held(workbench)
     width, ray, passes = workbench.film.shape[1], workbench.ray, workbench.passes
-    seed = hash32(U32(workbench.settings[layout.SEED]))
+    seed, down = hash32(U32(workbench.settings[layout.SEED])), int(workbench.settings[layout.FRAME_Y])
     count = 0
     for y in range(y0, y1):
         for x in range(x0, x1):
-            pixel = hash32(U32(U32(y * width + x) ^ seed))
+            pixel = hash32(U32(U32((y + down) * width + x) ^ seed))
             for index in range(first_sample, last_sample):
                 # Words 24 to 30 of the buffer: this sample's light, and what of it was there before a reflection.
                 ray[24], ray[25], ray[26], ray[27] = 0.0, 0.0, 0.0, 0.0

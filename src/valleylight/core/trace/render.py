@@ -191,6 +191,7 @@ class Compiler:
         settings[layout.SUN_ON], settings[layout.SKY_ON] = float(day.sun_up), 1.0
         settings[layout.EMITTED_TOTAL] = emitted_total
         settings[layout.SOFTEN] = quality.soften
+        settings[layout.FRAME_HEIGHT] = height
         settings[layout.AIR_ON] = float(occasion.air.on)
         settings[layout.BEAMS] = len(arrays.beam_lamps)
         settings[layout.SKY_LUX] = day.dome.horizontal_illuminance_lx

@@ -1,0 +1,139 @@
+"""Stages for cases: a few faces given outright, and how to read illuminance off a film."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import datetime
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.film.film import Film
+from valleylight.core.photometry import Photometry
+from valleylight.core.project import Fixture, FixtureKind, LoadedProject, Occasion, Project, Site, Sky, Stage, Sun, View
+from valleylight.core.project.description import Opening
+from valleylight.core.stage import Material, Mesh, Placement, StageData
+from valleylight.core.trace.render import TRUE, Compiler, Scene
+
+Corner = tuple[float, float, float]
+MATT = Material(base=(0.5, 0.5, 0.5), specular=0.0)
+BLACK = Material(base=(0.0, 0.0, 0.0), specular=0.0)
+NIGHT = Sun(true_to_place=False, altitude_deg=-30)
+FLOOR_CORNERS = [(-40.0, -40.0, 0.0), (40.0, -40.0, 0.0), (40.0, 40.0, 0.0), (-40.0, 40.0, 0.0)]
+
+
+def quad(corners: list[Corner], material: int) -> Mesh:
+    """One flat quadrangle."""
+    p = np.array(corners, np.float32)
+    n = np.cross(p[1] - p[0], p[2] - p[0])
+    n = np.tile(n / np.linalg.norm(n), (4, 1)).astype(np.float32)
+    triangles = np.array([[0, 1, 2], [0, 2, 3]], np.uint32)
+    uv = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], np.float32)
+    return Mesh(p, n, uv, triangles, np.full(2, material, np.int32))
+
+
+def disc(centre: Corner, radius: float, material: int, sides: int = 96) -> Mesh:
+    """A level disc that faces down."""
+    a = np.linspace(0, 2 * np.pi, sides + 1)[:-1]
+    x, y, z = centre
+    rim = np.stack([x + radius * np.cos(a), y + radius * np.sin(a), np.full(sides, z)], 1)
+    p = np.concatenate([[centre], rim]).astype(np.float32)
+    k = np.arange(sides)
+    t = np.stack([np.zeros(sides, int), (k + 1) % sides + 1, k + 1], 1).astype(np.uint32)
+    n = np.tile(np.array([0, 0, -1], np.float32), (len(p), 1))
+    return Mesh(p, n, np.zeros((len(p), 2), np.float32), t, np.full(len(t), material, np.int32))
+
+
+def sphere(radius: float, material: int, inwards: bool = False, detail: int = 64, centre: Corner = (0, 0, 0)) -> Mesh:
+    """A sphere with smooth normals."""
+    v, u = np.linspace(-np.pi / 2, np.pi / 2, detail), np.linspace(0, 2 * np.pi, 2 * detail)
+    d = np.stack([np.cos(v)[:, None] * np.cos(u), np.cos(v)[:, None] * np.sin(u), np.sin(v)[:, None] + 0 * u], -1)
+    i, j = np.meshgrid(np.arange(detail - 1), np.arange(2 * detail - 1), indexing="ij")
+    k = (i * 2 * detail + j).ravel()
+    t = np.concatenate(
+        [np.column_stack([k, k + 1, k + 2 * detail + 1]), np.column_stack([k, k + 2 * detail + 1, k + 2 * detail])]
+    )
+    normal = (-d if inwards else d).reshape(-1, 3).astype(np.float32)
+    points = (d * radius).reshape(-1, 3) + np.array(centre)
+    uv = np.zeros((len(normal), 2), np.float32)
+    return Mesh(points.astype(np.float32), normal, uv, t.astype(np.uint32), np.full(len(t), material, np.int32))
+
+
+def box_room(size: Corner, material: int, leave: str = "") -> list[Mesh]:
+    """The inner faces of a room from the origin: floor, ceiling, south, north, west, east; `leave` names one to omit."""
+    x, y, z = size
+    faces = {
+        "floor": [(0, 0, 0), (x, 0, 0), (x, y, 0), (0, y, 0)],
+        "ceiling": [(0, 0, z), (0, y, z), (x, y, z), (x, 0, z)],
+        "south": [(0, 0, 0), (0, 0, z), (x, 0, z), (x, 0, 0)],
+        "north": [(0, y, 0), (x, y, 0), (x, y, z), (0, y, z)],
+        "west": [(0, 0, 0), (0, y, 0), (0, y, z), (0, 0, z)],
+        "east": [(x, 0, 0), (x, 0, z), (x, y, z), (x, y, 0)],
+    }
+    return [quad([tuple(map(float, c)) for c in corners], material) for name, corners in faces.items() if name != leave]  # type: ignore[misc]
+
+
+def holed(low: tuple[float, float], high: tuple[float, float], hole: tuple[float, float, float, float], to: Any,
+          material: int) -> list[Mesh]:  # fmt: skip
+    """A rectangle with a rectangular hole (u0, v0, u1, v1); `to(u, v)` places a point in space."""
+    u0, v0, u1, v1 = hole
+    parts = [
+        (low[0], low[1], u0, high[1]), (u1, low[1], high[0], high[1]), (u0, low[1], u1, v0), (u0, v1, u1, high[1])
+    ]  # fmt: skip
+    return [quad([to(a, b), to(c, b), to(c, d), to(a, d)], material) for a, b, c, d in parts if c > a and d > b]
+
+
+def looking_at(point: Corner, away: Corner, focal_mm: float = 900.0) -> View:
+    """A narrow view of a small patch about a point, from `away` beside it."""
+    position = tuple(p + a for p, a in zip(point, away, strict=True))
+    return View(key="v", name="v", position=position, target=point, focal_mm=focal_mm, keep_verticals=False)  # type: ignore[arg-type]
+
+
+def project_of(
+    meshes: Iterable[Mesh], materials: Iterable[Material], view: View, fixtures: Iterable[Fixture] = (),
+    kinds: Iterable[FixtureKind] = (), profile: Photometry | None = None, openings: tuple[Opening, ...] = (),
+    settings: Stage | None = None, site: Site | None = None, names: tuple[str, ...] = (), **occasion: Any,
+) -> tuple[LoadedProject, Compiler]:  # fmt: skip
+    """A project without files whose stage is given outright, and a compiler that knows it. Without more, it is night."""
+    meshes = tuple(meshes)
+    names = names or tuple(f"object {k}" for k in range(len(meshes)))
+    placements = tuple(Placement(k, np.eye(4), name=names[k]) for k in range(len(meshes)))
+    stage = StageData(meshes, placements, tuple(materials), openings=openings)
+    wanted = {"sun": NIGHT, "sky": Sky(), **occasion}
+    description = Project(
+        name="case", site=site or Site(), stage=settings or Stage(), views=(view,), kinds=tuple(kinds), fixtures=tuple(fixtures),
+        occasions=(Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12), **wanted),),
+    )  # fmt: skip
+    compiler = Compiler()
+    compiler.stage = lambda _: stage  # type: ignore[method-assign]
+    if profile is not None:
+        compiler.profile = lambda _, __: profile  # type: ignore[method-assign]
+    return LoadedProject(description, lambda sha: b""), compiler
+
+
+def scene_of(project: LoadedProject, compiler: Compiler, width: int = 8, height: int = 8) -> Scene:
+    """The compiled scene of a case."""
+    return compiler.scene(project, project.description.views[0], project.description.occasions[0], width, height, 1, TRUE)
+
+
+def lux(film: Film, group: str, reflectance: float = 0.5) -> float:
+    """Illuminance in lx of a matt surface that fills the picture: E = pi L / rho."""
+    return float(np.pi * (film.groups[group] @ LUMINANCE).mean() / reflectance)
+
+
+def luminance(film: Film, group: str) -> NDArray[np.float64]:
+    """Luminance in cd/m2 of a light group, H x W."""
+    return np.asarray(film.groups[group] @ LUMINANCE, float)
+
+
+def even(candela: float = 100.0) -> Photometry:
+    """The same intensity in every direction."""
+    return Photometry(np.zeros(1), np.array([0.0, 180.0]), np.full((1, 2), candela))
+
+
+def lamp(position: Corner, aim: Corner, **more: Any) -> tuple[list[Fixture], list[FixtureKind]]:
+    """A fixture in white light, and its kind."""
+    kind = FixtureKind(key="k", name="k", profile="0" * 64, kelvin=6500)
+    return [Fixture(key="f", kind="k", group="G", position=position, aim=aim, **more)], [kind]
