@@ -53,7 +53,7 @@ def _direct(arrays, workbench, points, weights, result, first, last):
                 scene.handle, work.ray, work.word, points[k, 0], points[k, 1], points[k, 2] + 1e-3, x, y, z, d - 2e-3, rays.OPAQUE
             ):
                 continue
-            r, g, b = through_glass(
+            r, g, b, _ = through_glass(
                 scene, work, points[k, 0], points[k, 1], points[k, 2] + 1e-3, x, y, z, d - 2e-3, PASSES
             )
             total += light * (0.2126390 * r + 0.7151687 * g + 0.0721923 * b)

@@ -19,7 +19,7 @@ STRATIFIED_BOUNCES = 3
 SUN, SKY, FIXTURE, SURFACE, CHOICE, DIRECTION = range(6)
 
 
-@part
+@kernel
 def random_pair(index, pixel, bounce, use):
     """Point (u, v) for one use at one bounce: stratified for the first bounces, plain for the deep ones."""
     dimension = 2 + 6 * bounce + use
@@ -51,14 +51,14 @@ def _luck(u, v):
 
 
 @kernel
-def from_beyond(scene, work, y, x, px, py, pz, dx, dy, dz, density, tr, tg, tb, limit, gathered):
-    """A ray that meets nothing sees the sky, and the sun's disc if it points there. Where the sun's light was `gathered`
+def from_beyond(scene, work, y, x, px, py, pz, total, dx, dy, dz, density, tr, tg, tb, limit, gathered):
+    """A ray that meets nothing sees the sky, and the sun's disc if it points there; `total` weighs the openings at p, where
+    it was last scattered. Where the sun's light was `gathered`
     by solid glass it is left to the photons, or to the straight passage that stands in for them."""
     if work.settings[layout.SKY_ON] > 0.0:
         r, g, b, own = daylight.dome_seen(scene.dome, scene.dome_density, dx, dy, dz)
         w = 1.0
         if density > 0.0:
-            total = daylight.openings_total(scene.openings, px, py, pz)
             own = daylight.sky_density(own, total, scene.openings, px, py, pz, dx, dy, dz)
             w = power_heuristic(density, own)
         add(work, y, x, int(work.settings[layout.GROUP_SKY]), tr * r * w, tg * g * w, tb * b * w, limit)
@@ -93,7 +93,7 @@ def given_off(scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facin
     add(work, y, x, group, tr * w * t[m, e], tg * w * t[m, e + 1], tb * w * t[m, e + 2], limit)
 
 
-@part
+@kernel
 def from_sun(scene, work, y, x, vertex, paint, u, v, tr, tg, tb, limit, solids):
     """One ray to the sun's disc; `tr, tg, tb` carry the weight of asking."""
     sun = scene.sun
@@ -112,10 +112,9 @@ def from_sun(scene, work, y, x, vertex, paint, u, v, tr, tg, tb, limit, solids):
     return spent, free * light, got * light
 
 
-@part
-def from_sky(scene, work, y, x, ox, oy, oz, vertex, paint, u, v, tr, tg, tb, limit):
-    """One ray to the sky, through an opening where the point lies behind one."""
-    total = daylight.openings_total(scene.openings, ox, oy, oz)
+@kernel
+def from_sky(scene, work, y, x, ox, oy, oz, total, vertex, paint, u, v, tr, tg, tb, limit):
+    """One ray to the sky, through an opening where the point lies behind one (`total` weighs those there are)."""
     lx, ly, lz = daylight.sample_sky(
         scene.dome_marginal, scene.dome_conditional, total, scene.openings, ox, oy, oz, u, v
     )
@@ -246,5 +245,5 @@ def share_unshaded(scene, work, vertex, index, pixel):
         return 0, 1.0
     if rays.blocked(scene.handle, work.ray, work.word, ox, oy, oz, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY):
         return 1, 0.0
-    r, g, b = through_glass(scene, work, ox, oy, oz, lx, ly, lz, FAR, PASSES)
+    r, g, b, _ = through_glass(scene, work, ox, oy, oz, lx, ly, lz, FAR, PASSES)
     return 1, 0.2126 * r + 0.7152 * g + 0.0722 * b

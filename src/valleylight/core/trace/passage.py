@@ -36,24 +36,24 @@ def cut_out(scene, k, m, a, b):
 @kernel
 def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
     """What panes, cut-outs and (where `solids` says PASSES) solid glass pass along a free segment, straight on: RGB 0
-    to 1. Solid glass is taken without its bending: Fresnel's loss at each face, Beer's law in between."""
+    to 1, and the rays spent. Solid glass is taken without its bending: Fresnel's loss at each face, Beer's law in between."""
     r, g, b = 1.0, 1.0, 1.0
     if scene.glass == 0:
-        return r, g, b
+        return r, g, b, 0
     travelled, since = 0.0, 0.0
-    for _ in range(MAX_PANES):
+    for spent in range(MAX_PANES):
         if not rays.closest(
             scene.glass, work.ray, work.word, ox + dx * travelled, oy + dy * travelled, oz + dz * travelled, dx, dy, dz,
             far - travelled, rays.EVERYTHING,
         ):  # fmt: skip
-            return r, g, b
+            return r, g, b, spent + 1
         way = F64(work.ray[rays.FAR])
         geometry, k = record_of(work.word, scene.glass_first)
         m = int(scene.triangles[k, TRIANGLE_MATERIAL])
         t = scene.materials
         if t[m, layout.ALPHA_TEXTURE] >= 0.0:
             if not cut_out(scene, k, m, F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])):
-                return 0.0, 0.0, 0.0
+                return 0.0, 0.0, 0.0, spent + 1
         else:
             gx, gy, gz = face_normal(scene.triangles, k)
             turn = scene.glass_transform[geometry]
@@ -68,7 +68,7 @@ def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
             cosine = max(abs(F64(slant)), 1e-3)
             if t[m, KIND] == layout.SOLID:
                 if solids == BLOCKS:
-                    return 0.0, 0.0, 0.0
+                    return 0.0, 0.0, 0.0, spent + 1
                 passed = 1.0 - surface.dielectric(cosine, F64(t[m, INDEX]))
                 if slant > 0.0:  # leaving: what lay behind was glass
                     depth = travelled + way - since
@@ -85,8 +85,8 @@ def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
         since = travelled + way
         travelled = since + 1e-4
         if travelled >= far:
-            return r, g, b
-    return 0.0, 0.0, 0.0
+            return r, g, b, spent + 1
+    return 0.0, 0.0, 0.0, MAX_PANES
 
 
 @part
@@ -170,8 +170,8 @@ def arriving(scene, work, vertex, paint, lx, ly, lz, far, mask, solids, luck):
     sx, sy, sz = qx + gx * e, qy + gy * e, qz + gz * e
     if rays.blocked(scene.handle, work.ray, work.word, sx, sy, sz, lx, ly, lz, far, mask):
         return 0.0, 0.0, 0.0, 0.0, 1, free
-    pr, pg, pb = through_glass(scene, work, sx, sy, sz, lx, ly, lz, far, solids)
+    pr, pg, pb, spent = through_glass(scene, work, sx, sy, sz, lx, ly, lz, far, solids)
     if work.settings[layout.AIR_ON] > 0.0:
         t = air.transmittance(scene.air, sx, sy, sz, lx, ly, lz, far, luck)
         pr, pg, pb = pr * t, pg * t, pb * t
-    return r * pr, g * pg, b * pb, density, 1, free
+    return r * pr, g * pg, b * pb, density, 1 + spent, free

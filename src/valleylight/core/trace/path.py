@@ -13,7 +13,7 @@ import math
 
 import numpy as np
 
-from valleylight.core.trace import air, layout, photons, rays, surface
+from valleylight.core.trace import air, daylight, layout, photons, rays, surface
 from valleylight.core.trace.compiled import kernel, part
 from valleylight.core.trace.direct import (
     CHOICE,
@@ -67,7 +67,7 @@ def trace_path(scene, work, y, x, index, pixel):
     zero = np.int64(0)
     mirrored = yes  # nothing but mirrors and panes since the lens
     density = 0.0  # of the last scattering; 0 after a mirror
-    px, py, pz = ox, oy, oz  # where it happened
+    px, py, pz, total = ox, oy, oz, 0.0  # where it happened, and the weight of the openings there
     bounce, panes, count, skipped = zero, zero, zero, zero
     seen, rough_before = no, no
     bent = no  # through or off solid glass since the last rough surface
@@ -124,7 +124,7 @@ def trace_path(scene, work, y, x, index, pixel):
         if not met:
             if not drifting:
                 from_beyond(
-                    scene, work, y, x, px, py, pz, dx, dy, dz, density, tr, tg, tb, limit,
+                    scene, work, y, x, px, py, pz, total, dx, dy, dz, density, tr, tg, tb, limit,
                     bent and not mirrored,
                 )  # fmt: skip
             if not seen:
@@ -247,6 +247,7 @@ def trace_path(scene, work, y, x, index, pixel):
         first = bounce == 0
         ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
 
+        total = daylight.openings_total(scene.openings, ox, oy, oz) if sky_on else 0.0
         # After the first bounce one ray serves sun and sky, each asked half of the time.
         ask_sun, ask_sky, w = sun_on, sky_on, 1.0
         if bounce >= 1 and sun_on and sky_on:
@@ -264,7 +265,7 @@ def trace_path(scene, work, y, x, index, pixel):
         if ask_sky:
             a, b = random_pair(index, pixel, bounce, SKY)
             s, f, c = from_sky(
-                scene, work, y, x, ox, oy, oz, vertex, paint, a, b, tr * w, tg * w, tb * w, limit
+                scene, work, y, x, ox, oy, oz, total, vertex, paint, a, b, tr * w, tg * w, tb * w, limit
             )
             count, free, got = count + s, free + f, got + c
         if scene.lamps.shape[0] > 0:
@@ -299,9 +300,9 @@ def trace_path(scene, work, y, x, index, pixel):
         bounce += 1
         bent = False
         tr, tg, tb = tr * r / density, tg * g / density, tb * b / density
+        px, py, pz = ox, oy, oz
         if gx * dx + gy * dy + gz * dz < 0.0:
             ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
-        px, py, pz = ox, oy, oz
         if matt or paint[3] > 0.02:
             mirrored = False
         mask = rays.BY_BOUNCE if matt or paint[3] > 0.1 else (rays.BY_MIRROR if mask != rays.BY_BOUNCE else mask)

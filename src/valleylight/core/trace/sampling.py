@@ -60,7 +60,7 @@ def _pascal(value):
     return U32(x ^ (x >> U32(16)))
 
 
-@part
+@kernel
 def square(index, pixel_seed, dimension):
     """Point (u, v) in the unit square: number `index` of the sequence of a pixel and a dimension pair."""
     seed = hash32(U32(pixel_seed ^ U32(U32(dimension) * U32(0x9E3779B9))))
@@ -70,7 +70,7 @@ def square(index, pixel_seed, dimension):
     return a * _SCALE, b * _SCALE
 
 
-@part
+@kernel
 def scatter_square(index, pixel_seed, dimension):
     """Point (u, v) without stratification, cheaper, for deep bounces."""
     a = hash32(U32(pixel_seed + U32(index) * U32(0x85EBCA6B) + U32(dimension) * U32(0x9E3779B9)))

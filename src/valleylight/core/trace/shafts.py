@@ -11,7 +11,7 @@ import math
 
 import numpy as np
 
-from valleylight.core.trace import air, lamplight, layout, rays
+from valleylight.core.trace import air, daylight, lamplight, layout, rays
 from valleylight.core.trace.compiled import kernel, part
 from valleylight.core.trace.direct import add, from_sky, from_sun, from_surface, towards_lamp
 from valleylight.core.trace.passage import PASSES, through_glass
@@ -109,8 +109,8 @@ def scattered_once(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr,
             if only < 0 or only == number:
                 p, q = pair(index, pixel, bounce, 2)
                 s, _, _ = from_sky(
-                    scene, work, y, x, px, py, pz, vertex, paint, p, q, tr * w, tg * w, tb * w,
-                    limit,
+                    scene, work, y, x, px, py, pz, daylight.openings_total(scene.openings, px, py, pz), vertex, paint,
+                    p, q, tr * w, tg * w, tb * w, limit,
                 )  # fmt: skip
                 spent += s
             number += 1
@@ -201,7 +201,7 @@ def beams(scene, work, y, x, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, pix
         return 0
     if rays.blocked(scene.handle, work.ray, work.word, px, py, pz, vx, vy, vz, d - 1e-3, rays.OPAQUE):
         return 1
-    r, g, b = through_glass(scene, work, px, py, pz, vx, vy, vz, d - 1e-3, PASSES)
+    r, g, b, _ = through_glass(scene, work, px, py, pz, vx, vy, vz, d - 1e-3, PASSES)
     k = n * c[lamp, lamplight.BEAM] * air.INV_4PI * e / (density * max(d2, 1e-4))
     group = int(c[lamp, lamplight.GROUP])
     add(work, y, x, group, tr * r * k * c[lamp, 12], tg * g * k * c[lamp, 13], tb * b * k * c[lamp, 14], 0.0)

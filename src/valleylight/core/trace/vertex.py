@@ -155,7 +155,7 @@ def record_of(word, first):
     return geometry, first[geometry] + word[rays.HIT_PRIMITIVE]
 
 
-@part
+@kernel
 def meet(scene, work, dx, dy, dz):
     """The surface under the hit in the buffer, seen along d: triangle, material, object, uv, point, normal of the face
     and for shading (both on the viewer's side), cosine to the face (below zero: seen from behind), the offset that keeps
