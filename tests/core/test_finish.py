@@ -108,6 +108,7 @@ def test_bloom_spreads_and_keeps_the_light():
 def test_levels_and_lens_of_a_film():
     film = Film.empty(4, 4, ("sun", "Lamps"))
     film.light[:, :, 0], film.light[:, :, 1], film.samples = 2.0, 6.0, 2
+    film.counts[:] = 2
     film.settings["saturation_cd_m2"] = 10.0
     assert film.balanced({"Lamps": 0.5}) == pytest.approx(1.0 + 1.5)
     bright, dark = finish.apply(film, look()), finish.apply(film, look(), {"Lamps": 0.0})

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from valleylight.demo.building import HALF, LENGTH, RIDGE, SLOPE, WALL, WIDTH
@@ -71,6 +73,13 @@ def ground_height(x, y):  # type: ignore[no-untyped-def]
     return np.where(house, np.minimum(z, -0.3), z)
 
 
+def _split(shape, within):  # type: ignore[no-untyped-def]
+    """A shape in two, by the middles of its triangles: what lies without, and what lies within."""
+    middle = shape.points[shape.triangles].mean(1)
+    inside = within(middle[:, 0], middle[:, 1])
+    return replace(shape, triangles=shape.triangles[~inside]), replace(shape, triangles=shape.triangles[inside])
+
+
 def build(model: Model) -> None:
     fine = np.concatenate([np.arange(-36, 46.01, 0.55)])
     near = heightfield(
@@ -87,7 +96,10 @@ def build(model: Model) -> None:
         ("snow", "snow", "hillside, winter"),
     ):  # fmt: skip
         raised = near.moved([0, 0, 0.07]) if layer == "snow" else near
-        model.put(Thing(f"{layer}, near").add(meadow, raised), layer)
+        land, bed = _split(raised, lambda x, y: _pond_reach(x, y) < 1.14)
+        model.put(Thing(f"{layer}, near").add(meadow, land), layer)
+        if layer == "summer ground":  # the bed is the same in every season
+            model.put(Thing("pond bed").add("pond gravel", bed))
         model.put(Thing(f"{layer}, far").add(hill, far), layer)
     y = np.arange(-45, 60.01, 0.8)
     x = np.linspace(-9.3, -5.7, 9)

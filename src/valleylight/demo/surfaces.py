@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.project.surface import Surface as Made
 from valleylight.demo import textures as t
 from valleylight.demo.glb import Model, Surface
 
@@ -85,6 +86,7 @@ def add_surfaces(model: Model) -> None:
     add(Surface("slate, warm", (1.12, 1.02, 0.94), 0.6, texture=slate, texture_m=1.1))
     add(Surface("gravel", (1, 1, 1), 0.95, specular=0.3, texture=grit, relief=grit_relief, texture_m=1.8))
     add(Surface("gravel, snow", (1.4, 1.45, 1.55), 0.8, specular=0.4, texture=grit, relief=grit_relief, texture_m=1.8))
+    add(Surface("pond gravel", (0.62, 0.60, 0.54), 0.9, specular=0.3, texture=grit, relief=grit_relief, texture_m=1.3))
     add(Surface("terracotta", (0.42, 0.21, 0.13), 0.8))
     add(Surface("book cloth", (1, 1, 1), 0.7, texture=t.spines(10)))
     add(Surface("paper", (0.78, 0.75, 0.67), 0.9, specular=0.3))
@@ -101,18 +103,8 @@ def add_surfaces(model: Model) -> None:
     for name, tint in (("amber glass", (0.90, 0.56, 0.16)), ("pale glass", (0.88, 0.90, 0.80)), ("blue glass", (0.22, 0.42, 0.70)),
                        ("green glass", (0.30, 0.62, 0.34)), ("rose glass", (0.80, 0.34, 0.34))):  # fmt: skip
         add(Surface(name, tint, 0.0, transmission=1.0))
-    add(
-        Surface(
-            "pond water",
-            (0.50, 0.62, 0.58),
-            0.0,
-            index=1.33,
-            transmission=1.0,
-            relief=t.ripples(12),
-            relief_scale=0.16,
-            texture_m=8.0,
-        )
-    )
+    # Water is a solid of index 1.33 with its own waves; see `finer`.
+    add(Surface("pond water", (1, 1, 1), 0.0, index=1.33, transmission=1.0))
     add(Surface("meadow", (1, 1, 1), 0.95, specular=0.2, texture=t.meadow(13, True), texture_m=7.0))
     add(Surface("meadow, autumn", (1, 1, 1), 0.95, specular=0.2, texture=t.meadow(14, False), texture_m=7.0))
     for name, season in (("hillside", "summer"), ("hillside, autumn", "autumn"), ("hillside, winter", "winter")):
@@ -134,3 +126,36 @@ def add_surfaces(model: Model) -> None:
     pebbles, _ = t.flagstone(19, 512)
     add(Surface("pond stone", (0.62, 0.60, 0.56), 0.6, texture=pebbles, texture_m=1.0))
     add(Surface("pond stone, pale", (0.9, 0.88, 0.84), 0.6, texture=pebbles, texture_m=1.0))
+
+
+def finer() -> dict[str, Made]:
+    """Surfaces of the stage that a plain model file says too little about: varnish, cloth, measured metal, weather, water."""
+    def made(**settings: object) -> Made:
+        return Made.model_validate({"base": (1.0, 1.0, 1.0), **settings})
+
+    varnish = {"roughness": 0.6, "coat": 0.85, "coat_roughness": 0.16}
+    cloth = {"roughness": 1.0, "gloss": 0.0, "diffuse_roughness": 0.4, "sheen": (0.10, 0.095, 0.085), "sheen_roughness": 0.5}
+    out = {
+        "limewash": made(base=(0.97, 0.97, 0.97), roughness=0.95, gloss=0.2, diffuse_roughness=0.6, relief=0.5),
+        "table oak": made(base=(0.82, 0.74, 0.66), **varnish),
+        "floor oak": made(base=(0.92, 0.88, 0.84), **{**varnish, "coat": 0.6, "coat_roughness": 0.28}),
+        "floor oak, pale": made(base=(1, 0.98, 0.95), **{**varnish, "coat": 0.6, "coat_roughness": 0.28}),
+        "floor oak, dark": made(base=(0.78, 0.74, 0.70), **{**varnish, "coat": 0.6, "coat_roughness": 0.28}),
+        "chair oak": made(base=(0.6, 0.5, 0.42), **varnish),
+        "old oak": made(base=(0.95, 0.92, 0.9), roughness=0.9, gloss=0.5, diffuse_roughness=0.3),
+        "brass": made(conductor="brass", metal=1.0, roughness=0.25),
+        "rubble": made(roughness=0.92, gloss=0.4, diffuse_roughness=0.4, weathering=0.35),
+        "dressed stone": made(base=(1.0, 0.98, 0.94), roughness=0.85, gloss=0.5, relief=0.6, weathering=0.3),
+        "weathered timber": made(base=(0.9, 0.9, 0.9), roughness=0.85, gloss=0.5, weathering=0.35),
+        "slate": made(roughness=0.5, weathering=0.15),
+        "glaze": made(base=(0.72, 0.74, 0.72), roughness=0.5, coat=1.0, coat_roughness=0.04),
+        "glaze, dark": made(base=(0.06, 0.10, 0.12), roughness=0.5, coat=1.0, coat_roughness=0.04),
+        "seat cloth": made(base=(0.26, 0.30, 0.24), **cloth),
+        "wool": made(**cloth), "wool, pale": made(base=(1.0, 0.96, 0.7), **cloth), "rug": made(base=(1.0, 0.72, 0.55), **cloth),
+        "pond water": made(glass="solid", roughness=0.0, index=1.33, tint=(0.42, 0.72, 0.64), tint_depth_m=2.2, ripple_m=0.022,
+                           ripple_length_m=0.75),
+    }  # fmt: skip
+    for name, through in (("leaf", (0.20, 0.34, 0.05)), ("leaf, dark", (0.13, 0.26, 0.05)), ("grass", (0.24, 0.36, 0.08)),
+                          ("leaf, rust", (0.50, 0.20, 0.05)), ("leaf, gold", (0.62, 0.42, 0.06))):  # fmt: skip
+        out[name] = made(roughness=0.5, gloss=0.6, through=0.38, through_tint=through)
+    return out

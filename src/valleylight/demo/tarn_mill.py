@@ -6,6 +6,7 @@ import hashlib
 from collections.abc import Callable
 from datetime import datetime
 
+from valleylight.core.project.air import LightNet
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import (
     Bloom,
@@ -65,7 +66,7 @@ def create(progress: Callable[[str], None] = lambda text: None) -> LoadedProject
         name=NAME,
         site=Site(place="Tarn valley (invented)", latitude_deg=46.6, longitude_deg=9.84, elevation_m=1180,
                   time_zone="Europe/Zurich", north_deg=-50.0),
-        stage=Stage(models=(StageModel(name="tarn-mill.glb", asset=model),)),
+        stage=Stage(models=(StageModel(name="tarn-mill.glb", asset=model),), surfaces=surfaces.finer(), light_net=POND_NET),
         views=_views(), occasions=_occasions(), kinds=kinds, fixtures=_fixtures(), looks=_looks(),
     )  # fmt: skip
     return LoadedProject(project, files.__getitem__)
@@ -77,6 +78,8 @@ def _lens(ev: float, f_number: float = 8.0, iso: float = 100.0) -> Lens:
     return Lens(f_number=f_number, shutter_s=max(shutter, 1 / 64000), iso=iso)
 
 
+#: Where the light that the pond gathers is followed.
+POND_NET = LightNet(on=True, low=(11.2, -11.0, -1.9), high=(17.2, -5.6, -0.45), fineness_m=0.022, photons=1_500_000)
 JUNE, OCTOBER, WINTER, NIGHT = "june-morning", "october-overcast", "winter-dusk", "july-night"
 
 
@@ -95,6 +98,8 @@ def _views() -> tuple[View, ...]:
              lens=_lens(10.8), lens_at=inside(9.1, 7.0, 5.6, 5.3), look_at=looks),
         View(key="from-the-pond", name="Mill from the pond", position=(24.5, -18.2, 1.15), target=(7.6, 2.0, 3.5),
              focal_mm=27, lens=_lens(14), lens_at=inside(13.3, 10.9, 4.4, 4.0), look_at=outside),
+        View(key="pond-edge", name="Pond edge", position=(11.9, -6.0, 1.0), target=(15.4, -9.2, -0.75), focal_mm=26,
+             lens=_lens(13), lens_at=inside(12.6, 10.2, 3.4, 3.0), look_at=outside),
         View(key="from-the-lane", name="Wheel from the lane", position=(-12.6, -7.4, 1.6), target=(2.0, 3.2, 3.3),
              focal_mm=26, lens=_lens(13.8), lens_at=inside(13.1, 10.7, 4.0, 3.8), look_at=outside),
     )  # fmt: skip

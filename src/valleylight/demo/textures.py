@@ -164,12 +164,6 @@ def cloth(seed: int, base: tuple[int, int, int], size: int = 512) -> tuple[NDArr
     return to_bytes(np.array(base) * tone[..., None]), relief(weave, 2.0)
 
 
-def ripples(seed: int, size: int = 1024) -> NDArray[np.uint8]:
-    """Relief of a nearly still pond for a tile of 8 m."""
-    h = noise((size, size), (10, 7), seed, 4, 0.45) + 0.3 * noise((size, size), (30, 26), seed + 1, 3)
-    return relief(gaussian_filter(h, 3.0, mode="wrap"), 2.2)
-
-
 def hillside(seed: int, season: str, size: int = 1024) -> NDArray[np.uint8]:
     """Wooded slopes from afar, already paled by the air between."""
     a, b = noise((size, size), (4, 4), seed, 7, 0.6), noise((size, size), (70, 90), seed + 1, 3, 0.7)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import io
 from collections import OrderedDict
 from typing import Any
@@ -9,15 +10,20 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
-from valleylight.core.errors import InputError
+from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.film.exr import read_exr
 from valleylight.core.film.film import Film
 from valleylight.core.finish.look import apply
-from valleylight.core.measure import illuminance, outline, plan
+from valleylight.core.measure import illuminance, outline, pick, plan
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Look, Project
-from valleylight.core.stage import StageData, read_glb
+from valleylight.core.project.surface import Surface
+from valleylight.core.stage import Material, StageData, read_glb
+from valleylight.core.stage.plausibility import findings
+from valleylight.core.trace.materials import dressed
+from valleylight.core.trace.offers import offers
 from valleylight.core.trace.render import SKETCH, Compiler
+from valleylight.core.trace.sample import sample_picture
 from valleylight.server.files import FileStore
 
 _films: OrderedDict[str, Film] = OrderedDict()
@@ -33,6 +39,8 @@ def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any
         return _check_model(files.read(message["asset"]), message["name"])
     if what == "finish":
         return _finish(files, message["film"], Look.model_validate(message["look"]), message["levels"])
+    if what == "sample" and "surface" in message:
+        return _png(sample_picture(Material().made_of(Surface.model_validate(message["surface"])), shape=message["shape"]))
     project = LoadedProject(Project.model_validate(message["description"]), files.read)
     if what == "plan":
         return _plan(project, compiler, message["height_m"])
@@ -43,6 +51,23 @@ def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any
         return _stage(compiler.stage(project))
     if what == "illuminance":
         return _illuminance(project, compiler, message)
+    if what == "surfaces":
+        return _surfaces(project, compiler)
+    if what == "sample":
+        stage, materials = _dressed(project, compiler)
+        material = next((m for m in materials if m.name == message["material"]), None)
+        if material is None:
+            raise NotFoundError(f"there is no material {message['material']!r}", "material", "Reload the page")
+        return _png(sample_picture(material, stage.textures, message["shape"]))
+    if what == "pick":
+        return _pick(project, compiler, message["spot"])
+    if what == "air":
+        stage = compiler.stage(project)
+        low, high = stage.bounds() if stage.placements else (np.zeros(3), np.ones(3))
+        return [
+            {"name": o.name, "length_m": o.length_m, "air": o.air.model_dump(mode="json")}
+            for o in offers(project.description.view(message["view"]), stage, low, high)
+        ]
     raise ValueError(f"unknown question {what!r}")
 
 
@@ -112,3 +137,47 @@ def _illuminance(project: LoadedProject, compiler: Compiler, message: dict[str, 
         "height_m": message["height_m"], "x0": float(xs[0]), "y0": float(ys[0]), "step_m": step, "columns": len(xs),
         "rows": len(ys), "lux": np.round(grid, 2).astype(float).ravel().tolist(),
     }  # fmt: skip
+
+
+def _png(picture: np.ndarray[Any, Any]) -> bytes:
+    out = io.BytesIO()
+    Image.fromarray(picture).save(out, "PNG", compress_level=3)
+    return out.getvalue()
+
+
+def _dressed(project: LoadedProject, compiler: Compiler) -> tuple[StageData, tuple[Material, ...]]:
+    stage = compiler.stage(project)
+    return stage, dressed(stage.materials, project.description.stage.surfaces, False)
+
+
+def _surfaces(project: LoadedProject, compiler: Compiler) -> list[dict[str, Any]]:
+    """Every material in use, with what is doubtful about it; doubtful ones first, then by name."""
+    stage, materials = _dressed(project, compiler)
+    doubts = {f.material: f.message for f in findings(stage, materials)}
+    used = {int(m) for p in stage.placements for m in np.unique(stage.meshes[p.mesh].material)}
+    lines = []
+    for number in sorted(used):
+        came, now = stage.materials[number], materials[number]
+        surface = now.surface()
+        models = "".join(m.asset for m in project.description.stage.models)
+        lines.append({
+            "name": now.name, "surface": surface.model_dump(mode="json"), "came_as": came.surface().model_dump(mode="json"),
+            "changed": now.name in project.description.stage.surfaces, "has_picture": came.base_texture >= 0,
+            "doubt": doubts.get(now.name),
+            "version": hashlib.sha256((models + repr(now)).encode()).hexdigest()[:16],
+        })  # fmt: skip
+    return sorted(lines, key=lambda line: (line["doubt"] is None, str(line["name"]).lower()))
+
+
+def _pick(project: LoadedProject, compiler: Compiler, spot: dict[str, Any]) -> dict[str, Any] | None:
+    description = project.description
+    view, occasion = description.view(spot["view"]), description.occasion(spot["occasion"])
+    scene = compiler.scene(project, view, occasion, 1280, 720, 1, SKETCH)
+    if spot["plan"] is not None:
+        x, y, z = spot["plan"]
+        met = pick.along(scene, (x, y, z), (0.0, 0.0, -1.0))
+    elif spot["picture"] is not None:
+        met = pick.through_picture(scene, *spot["picture"])
+    else:
+        raise InputError("no place was given", "picture", "Give a place of the picture or of the plan")
+    return None if met is None else {**vars(met)}

@@ -6,7 +6,9 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from valleylight.core.project.air import Air
 from valleylight.core.project.description import FixtureKind, Look, Project
+from valleylight.core.project.surface import Surface
 from valleylight.server.plate_state import Step
 
 
@@ -125,6 +127,54 @@ class StageFigures(BaseModel):
     layers: list[str]
     size_m: tuple[float, float, float]
     notes: list[str]
+
+
+class StageSurface(BaseModel):
+    """A material of the stage: as it is now, as it came, and what is doubtful about it."""
+
+    name: str
+    surface: Surface
+    came_as: Surface
+    changed: bool
+    has_picture: bool
+    doubt: str | None
+    version: str = Field(description="Changes whenever its sample picture does")
+
+
+class CatalogueSurface(BaseModel):
+    """A surface to start from."""
+
+    key: str
+    name: str
+    family: str
+    surface: Surface
+
+
+class Spot(BaseModel):
+    """Where to look: a place of a view's picture, 0 to 1 from the left and top, or a place of the plan in metres."""
+
+    view: str
+    occasion: str
+    picture: tuple[float, float] | None = None
+    plan: tuple[float, float, float] | None = Field(None, description="x, y and the height from which to look down")
+
+
+class Picked(BaseModel):
+    """What was met there."""
+
+    object: str
+    material: str
+    point: tuple[float, float, float]
+    normal: tuple[float, float, float]
+    distance_m: float
+
+
+class AirValues(BaseModel):
+    """A strength of fog offered from the scene's size."""
+
+    name: str
+    length_m: float
+    air: Air
 
 
 class PlanDrawing(BaseModel):

@@ -22,6 +22,11 @@ export type LuxGrid = Schemas["LuxGrid"];
 export type SunDay = Schemas["SunDay"];
 export type SkyType = Schemas["SkyType"];
 export type StageFigures = Schemas["StageFigures"];
+export type Surface = Schemas["Surface"];
+export type StageSurface = Schemas["StageSurface"];
+export type CatalogueSurface = Schemas["CatalogueSurface"];
+export type Spot = Schemas["Spot"];
+export type Picked = Schemas["Picked"];
 export type Change = Schemas["Change"];
 
 export class Refusal extends Error {
@@ -95,6 +100,12 @@ export const api = {
     get<LuxGrid>(`${at(slug)}/illuminance?occasion=${occasion}&height_m=${height}`),
   sun: (slug: string, day: string, turbidity: number) =>
     get<SunDay>(`${at(slug)}/sun?day=${day}&turbidity=${turbidity}`),
+  surfaces: (slug: string) => get<StageSurface[]>(`${at(slug)}/surfaces`),
+  surfaceSample: (slug: string, s: StageSurface) =>
+    `${at(slug)}/surfaces/${s.version}/sample.png?name=${encodeURIComponent(s.name)}`,
+  catalogueSurfaces: () => get<CatalogueSurface[]>("/api/surfaces"),
+  catalogueSample: (key: string) => `/api/surfaces/${key}/sample.png`,
+  pick: (slug: string, spot: Spot) => post<Picked | null>(`${at(slug)}/pick`, spot),
   skies: () => get<SkyType[]>("/api/skies"),
   mesh: async (slug: string) => (await call(`${at(slug)}/mesh`)).arrayBuffer(),
   finish: async (plate: number, look: Look, levels: Record<string, number>) => {

@@ -219,6 +219,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/pick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pick
+         * @description The object and material at a place of the picture or of the plan; nothing where the sky is seen.
+         */
+        post: operations["pick_api_projects__slug__pick_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/plan": {
         parameters: {
             query?: never;
@@ -340,6 +360,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/surfaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stage Surfaces
+         * @description The materials of a project's stage.
+         */
+        get: operations["stage_surfaces_api_projects__slug__surfaces_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/surfaces/{version}/sample.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stage Sample
+         * @description A material of the stage on a ball, with its pictures.
+         */
+        get: operations["stage_sample_api_projects__slug__surfaces__version__sample_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/undo": {
         parameters: {
             query?: never;
@@ -351,6 +411,26 @@ export interface paths {
         put?: never;
         /** Undo Edit */
         post: operations["undo_edit_api_projects__slug__undo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/views/{view}/air": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Air Offers
+         * @description Haze, mist and fog for a view, from the size of what it sees.
+         */
+        get: operations["air_offers_api_projects__slug__views__view__air_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -377,10 +457,182 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Catalogue
+         * @description The catalogue of surfaces.
+         */
+        get: operations["catalogue_api_surfaces_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{key}/sample.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Catalogue Sample
+         * @description A surface of the catalogue on a ball or a board.
+         */
+        get: operations["catalogue_sample_api_surfaces__key__sample_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Air
+         * @description Drops or dust in the air. Extinction is given by the distance over which light falls to 1/e.
+         */
+        Air: {
+            /**
+             * Back
+             * @description Asymmetry of the backward part
+             * @default 0.2
+             */
+            back: number;
+            /**
+             * Back Share
+             * @default 0.1
+             */
+            back_share: number;
+            /**
+             * Base Height M
+             * @default 0
+             */
+            base_height_m: number;
+            /**
+             * Colour
+             * @description Single-scattering albedo
+             * @default [
+             *       0.98,
+             *       0.98,
+             *       0.98
+             *     ]
+             */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Drift
+             * @description How far the unevenness has drifted, in metres
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            drift: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Extent
+             * @default everywhere
+             * @enum {string}
+             */
+            extent: "everywhere" | "box";
+            /**
+             * Fall M
+             * @description Height over which density falls to 1/e; None: even
+             */
+            fall_m?: number | null;
+            /**
+             * Forward
+             * @description Henyey-Greenstein asymmetry of the forward part
+             * @default 0.6
+             */
+            forward: number;
+            /**
+             * Free Path M
+             * @description Mean free path at and below the base height
+             * @default 200
+             */
+            free_path_m: number;
+            /**
+             * High
+             * @default [
+             *       50,
+             *       50,
+             *       20
+             *     ]
+             */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Low
+             * @default [
+             *       -50,
+             *       -50,
+             *       0
+             *     ]
+             */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Multiple
+             * @description Light is scattered on between the drops
+             * @default true
+             */
+            multiple: boolean;
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Uneven Size M
+             * @default 2
+             */
+            uneven_size_m: number;
+            /**
+             * Unevenness
+             * @description How far density swings about its mean
+             * @default 0
+             */
+            unevenness: number;
+        };
+        /**
+         * AirValues
+         * @description A strength of fog offered from the scene's size.
+         */
+        AirValues: {
+            air: components["schemas"]["Air"];
+            /** Length M */
+            length_m: number;
+            /** Name */
+            name: string;
+        };
         /** Bloom */
         Bloom: {
             /**
@@ -405,6 +657,19 @@ export interface components {
              * @default 3
              */
             radius_percent: number;
+        };
+        /**
+         * CatalogueSurface
+         * @description A surface to start from.
+         */
+        CatalogueSurface: {
+            /** Family */
+            family: string;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            surface: components["schemas"]["Surface"];
         };
         /**
          * Change
@@ -493,6 +758,12 @@ export interface components {
                 number
             ];
             /**
+             * Beam
+             * @description Air seen in the beam: scattering per metre, without fog elsewhere
+             * @default 0
+             */
+            beam: number;
+            /**
              * Group
              * @default Fixtures
              */
@@ -506,6 +777,12 @@ export interface components {
             key: string;
             /** Kind */
             kind: string;
+            /**
+             * Lights Only
+             * @description Names of the only objects it lights; none for all
+             * @default []
+             */
+            lights_only: string[];
             /**
              * Lumens
              * @description Flux, None for the profile's own
@@ -654,6 +931,55 @@ export interface components {
             shutter_s: number;
         };
         /**
+         * LightNet
+         * @description Light gathered through and off water and solid glass, by photons from sun and fixtures, within a box.
+         */
+        LightNet: {
+            /**
+             * Fineness M
+             * @description Radius over which photons are gathered in a proof
+             * @default 0.03
+             */
+            fineness_m: number;
+            /**
+             * High
+             * @default [
+             *       10,
+             *       10,
+             *       3
+             *     ]
+             */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Low
+             * @default [
+             *       -10,
+             *       -10,
+             *       -3
+             *     ]
+             */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * On
+             * @default false
+             */
+            on: boolean;
+            /**
+             * Photons
+             * @description Photons sent in a proof
+             * @default 400000
+             */
+            photons: number;
+        };
+        /**
          * Look
          * @description The finishing: treatments in the order they are applied.
          */
@@ -748,10 +1074,85 @@ export interface components {
             name: string;
         };
         /**
+         * ObjectFlags
+         * @description How an object takes part in the picture.
+         */
+        ObjectFlags: {
+            /**
+             * Casts Shadow
+             * @default true
+             */
+            casts_shadow: boolean;
+            /**
+             * In Reflections
+             * @default true
+             */
+            in_reflections: boolean;
+            /**
+             * Receives
+             * @description Receives bounced light
+             * @default true
+             */
+            receives: boolean;
+            /**
+             * Seen
+             * @description Seen by the lens
+             * @default true
+             */
+            seen: boolean;
+            /**
+             * Sends
+             * @description Sends bounced light
+             * @default true
+             */
+            sends: boolean;
+            /**
+             * Shadow Only
+             * @description Shows only the shadow that falls on it, over what lies behind
+             * @default false
+             */
+            shadow_only: boolean;
+        };
+        /**
          * Occasion
          * @description When and in what weather.
          */
         Occasion: {
+            /**
+             * @default {
+             *       "back": 0.2,
+             *       "back_share": 0.1,
+             *       "base_height_m": 0,
+             *       "colour": [
+             *         0.98,
+             *         0.98,
+             *         0.98
+             *       ],
+             *       "drift": [
+             *         0,
+             *         0,
+             *         0
+             *       ],
+             *       "extent": "everywhere",
+             *       "forward": 0.6,
+             *       "free_path_m": 200,
+             *       "high": [
+             *         50,
+             *         50,
+             *         20
+             *       ],
+             *       "low": [
+             *         -50,
+             *         -50,
+             *         0
+             *       ],
+             *       "multiple": true,
+             *       "on": false,
+             *       "uneven_size_m": 2,
+             *       "unevenness": 0
+             *     }
+             */
+            air: components["schemas"]["Air"];
             /**
              * Hidden Layers
              * @default []
@@ -798,6 +1199,60 @@ export interface components {
              * @description Civil date and time at the site, without zone
              */
             when: string;
+        };
+        /**
+         * Opening
+         * @description A window or door that guides the sampling of daylight: centre, half edges and the direction into the room.
+         */
+        Opening: {
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /** Half U */
+            half_u: [
+                number,
+                number,
+                number
+            ];
+            /** Half V */
+            half_v: [
+                number,
+                number,
+                number
+            ];
+            /** Inward */
+            inward: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * Picked
+         * @description What was met there.
+         */
+        Picked: {
+            /** Distance M */
+            distance_m: number;
+            /** Material */
+            material: string;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Object */
+            object: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * PlanDrawing
@@ -997,7 +1452,26 @@ export interface components {
             site: components["schemas"]["Site"];
             /**
              * @default {
+             *       "find_openings": true,
+             *       "light_net": {
+             *         "fineness_m": 0.03,
+             *         "high": [
+             *           10,
+             *           10,
+             *           3
+             *         ],
+             *         "low": [
+             *           -10,
+             *           -10,
+             *           -3
+             *         ],
+             *         "on": false,
+             *         "photons": 400000
+             *       },
              *       "models": [],
+             *       "objects": {},
+             *       "openings": [],
+             *       "surfaces": {},
              *       "white_card": false
              *     }
              */
@@ -1129,15 +1603,83 @@ export interface components {
             number: number;
         };
         /**
+         * Spot
+         * @description Where to look: a place of a view's picture, 0 to 1 from the left and top, or a place of the plan in metres.
+         */
+        Spot: {
+            /** Occasion */
+            occasion: string;
+            /** Picture */
+            picture?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Plan
+             * @description x, y and the height from which to look down
+             */
+            plan?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** View */
+            view: string;
+        };
+        /**
          * Stage
          * @description What stands in front of the lens.
          */
         Stage: {
             /**
+             * Find Openings
+             * @description Look for openings in the glass of models that mark none
+             * @default true
+             */
+            find_openings: boolean;
+            /**
+             * @default {
+             *       "fineness_m": 0.03,
+             *       "high": [
+             *         10,
+             *         10,
+             *         3
+             *       ],
+             *       "low": [
+             *         -10,
+             *         -10,
+             *         -3
+             *       ],
+             *       "on": false,
+             *       "photons": 400000
+             *     }
+             */
+            light_net: components["schemas"]["LightNet"];
+            /**
              * Models
              * @default []
              */
             models: components["schemas"]["StageModel"][];
+            /**
+             * Objects
+             * @description Flags of objects, by name
+             */
+            objects?: {
+                [key: string]: components["schemas"]["ObjectFlags"];
+            };
+            /**
+             * Openings
+             * @description Openings marked by hand, beside those of the models
+             * @default []
+             */
+            openings: components["schemas"]["Opening"][];
+            /**
+             * Surfaces
+             * @description Surfaces set by hand, by the name of the model's material
+             */
+            surfaces?: {
+                [key: string]: components["schemas"]["Surface"];
+            };
             /**
              * White Card
              * @description Every surface matt grey, to judge light alone
@@ -1173,6 +1715,27 @@ export interface components {
             asset: string;
             /** Name */
             name: string;
+        };
+        /**
+         * StageSurface
+         * @description A material of the stage: as it is now, as it came, and what is doubtful about it.
+         */
+        StageSurface: {
+            came_as: components["schemas"]["Surface"];
+            /** Changed */
+            changed: boolean;
+            /** Doubt */
+            doubt: string | null;
+            /** Has Picture */
+            has_picture: boolean;
+            /** Name */
+            name: string;
+            surface: components["schemas"]["Surface"];
+            /**
+             * Version
+             * @description Changes whenever its sample picture does
+             */
+            version: string;
         };
         /**
          * Sun
@@ -1246,6 +1809,207 @@ export interface components {
             /** Sunset */
             sunset: number | null;
         };
+        /**
+         * Surface
+         * @description A material in place of the one that came with the model.
+         */
+        Surface: {
+            /**
+             * Base
+             * @description Reflectance of the base; multiplies the picture where there is one
+             * @default [
+             *       0.5,
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            base: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Bump M
+             * @description Height of the pattern as relief
+             * @default 0
+             */
+            bump_m: number;
+            /**
+             * Coat
+             * @description Strength of a clear coat, index 1.5
+             * @default 0
+             */
+            coat: number;
+            /**
+             * Coat Roughness
+             * @default 0.05
+             */
+            coat_roughness: number;
+            /**
+             * Conductor
+             * @description Colour and edge colour from the measured index of a metal
+             */
+            conductor?: ("aluminium" | "brass" | "bronze" | "chromium" | "copper" | "gold" | "iron" | "nickel" | "silver" | "zinc") | null;
+            /**
+             * Diffuse Roughness
+             * @description 0 Lambert; towards 1 flatter, as plaster or clay
+             * @default 0
+             */
+            diffuse_roughness: number;
+            /**
+             * Emission Cd M2
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            emission_cd_m2: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Glass
+             * @default none
+             * @enum {string}
+             */
+            glass: "none" | "thin" | "solid";
+            /**
+             * Gloss
+             * @description Strength of the dielectric gloss over a matt base
+             * @default 1
+             */
+            gloss: number;
+            /**
+             * Index
+             * @default 1.5
+             */
+            index: number;
+            /**
+             * Keep Picture
+             * @description Keep the pictures (colour, relief, roughness) that came with the model
+             * @default true
+             */
+            keep_picture: boolean;
+            /**
+             * Metal
+             * @default 0
+             */
+            metal: number;
+            /**
+             * Pattern
+             * @default none
+             * @enum {string}
+             */
+            pattern: "none" | "grain" | "veins" | "speckle" | "weave" | "boards" | "clouds";
+            /**
+             * Pattern M
+             * @description Size of the pattern
+             * @default 0.2
+             */
+            pattern_m: number;
+            /**
+             * Pattern Tint
+             * @description The pattern's other colour, over the base
+             * @default [
+             *       0.5,
+             *       0.5,
+             *       0.5
+             *     ]
+             */
+            pattern_tint: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Relief
+             * @description Strength of the relief picture
+             * @default 1
+             */
+            relief: number;
+            /**
+             * Ripple Length M
+             * @default 0.6
+             */
+            ripple_length_m: number;
+            /**
+             * Ripple M
+             * @description Height of displaced water waves, trough to crest
+             * @default 0
+             */
+            ripple_m: number;
+            /**
+             * Roughness
+             * @default 0.8
+             */
+            roughness: number;
+            /**
+             * Sheen
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            sheen: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Sheen Roughness
+             * @default 0.4
+             */
+            sheen_roughness: number;
+            /**
+             * Through
+             * @description Share of the diffuse light that passes to the other side
+             * @default 0
+             */
+            through: number;
+            /**
+             * Through Tint
+             * @description Colour of what passes; None for the base colour
+             */
+            through_tint?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Tint
+             * @description What glass passes straight on, without its reflections
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            tint: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Tint Depth M
+             * @description Depth of solid glass at which it passes its tint
+             * @default 0.1
+             */
+            tint_depth_m: number;
+            /**
+             * Triplanar M
+             * @description Lay pictures from three sides at this tile size
+             */
+            triplanar_m?: number | null;
+            /**
+             * Weathering
+             * @description Darkens and dulls edges and lower zones
+             * @default 0
+             */
+            weathering: number;
+        };
         /** ToneCurve */
         ToneCurve: {
             /**
@@ -1282,6 +2046,17 @@ export interface components {
          * @description A lens in a place.
          */
         View: {
+            /**
+             * Blade Turn Deg
+             * @default 0
+             */
+            blade_turn_deg: number;
+            /**
+             * Blades
+             * @description Blades of the diaphragm; 0 for a round one
+             * @default 0
+             */
+            blades: number;
             /**
              * Film Width Mm
              * @default 36
@@ -1326,6 +2101,15 @@ export interface components {
             look_at?: {
                 [key: string]: string;
             };
+            /**
+             * Moves To
+             * @description Where the lens has moved to when the shutter closes
+             */
+            moves_to?: [
+                number,
+                number,
+                number
+            ] | null;
             /** Name */
             name: string;
             /** Position */
@@ -1334,12 +2118,36 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Shift X
+             * @description Shift of the film to the right, in film widths
+             * @default 0
+             */
+            shift_x: number;
+            /**
+             * Shift Y
+             * @description Shift of the film upwards, in film widths
+             * @default 0
+             */
+            shift_y: number;
+            /**
+             * Swing Deg
+             * @description Lens swung about its upright axis
+             * @default 0
+             */
+            swing_deg: number;
             /** Target */
             target: [
                 number,
                 number,
                 number
             ];
+            /**
+             * Tilt Deg
+             * @description Lens tilted about its level axis: the plane of focus leans
+             * @default 0
+             */
+            tilt_deg: number;
         };
         /** WhiteBalance */
         WhiteBalance: {
@@ -1865,6 +2673,50 @@ export interface operations {
             };
         };
     };
+    pick_api_projects__slug__pick_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spot"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Picked"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     plan_api_projects__slug__plan_get: {
         parameters: {
             query?: {
@@ -2157,6 +3009,87 @@ export interface operations {
             };
         };
     };
+    stage_surfaces_api_projects__slug__surfaces_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageSurface"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stage_sample_api_projects__slug__surfaces__version__sample_png_get: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     undo_edit_api_projects__slug__undo_post: {
         parameters: {
             query?: never;
@@ -2197,6 +3130,47 @@ export interface operations {
             };
         };
     };
+    air_offers_api_projects__slug__views__view__air_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AirValues"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     skies_api_skies_get: {
         parameters: {
             query?: never;
@@ -2214,6 +3188,82 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SkyType"][];
                 };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    catalogue_api_surfaces_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueSurface"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    catalogue_sample_api_surfaces__key__sample_png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Not Found */
             404: {

@@ -2,7 +2,7 @@ import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react
 import { ButtonGroup, ProgressBar } from "react-bootstrap";
 import { Link, useNavigate, useParams } from "react-router";
 
-import type { Plate, Quality } from "../api/client";
+import { api, type Plate, type Quality, Refusal, type Spot } from "../api/client";
 import { AirInstrument } from "../instruments/AirInstrument";
 import { Daylight } from "../instruments/Daylight";
 import { Dayline } from "../instruments/Dayline";
@@ -38,7 +38,7 @@ const SHEETS: [Sheet, string][] = [
 export function BenchPage() {
   const { slug = "", view: viewKey = "", occasion: occasionKey = "" } = useParams();
   const navigate = useNavigate();
-  const { saved, missing, load, step: undoStep } = useStore();
+  const { saved, missing, load, step: undoStep, notify } = useStore();
   const project = useProject();
   const { plates, estimate, reload, hear, make, stop } = usePlates(slug);
   const live = useLive(slug, viewKey, occasionKey, hear, reload);
@@ -53,6 +53,7 @@ export function BenchPage() {
   const [surround, setSurround] = useState(0);
   const [fixture, setFixture] = useState<string | null>(null);
   const [kind, setKind] = useState<string | null>(null);
+  const [surface, setSurface] = useState<string | null>(null);
 
   useEffect(() => void load(slug), [slug, load]);
   useEffect(() => {
@@ -78,6 +79,19 @@ export function BenchPage() {
     });
     setSheet("picture");
   }, []);
+
+  const pickSurface = useCallback(
+    async (place: Partial<Spot>) => {
+      try {
+        const met = await api.pick(slug, { view: viewKey, occasion: occasionKey, ...place });
+        if (met) setSurface(met.material);
+        else notify("Nothing of the stage is there: it is the sky.", "info");
+      } catch (error) {
+        if (error instanceof Refusal) notify(error.message, "error");
+      }
+    },
+    [slug, viewKey, occasionKey, notify],
+  );
 
   const makePlate = useCallback(async () => {
     if (await make(viewKey, occasionKey, quality)) setSheet("picture");
@@ -162,7 +176,7 @@ export function BenchPage() {
               aria-selected={sheet === key}
               onClick={() => {
                 setSheet(key);
-                if (key !== "picture") setStep("fixtures");
+                if (key !== "picture" && !(key === "plan" && step === "stage")) setStep("fixtures");
               }}
             >
               {name}
@@ -222,6 +236,9 @@ export function BenchPage() {
                 select={setFixture}
                 kind={kind}
                 chooseKind={setKind}
+                point={
+                  step === "stage" ? (x, y, height) => void pickSurface({ plan: [x, y, height] }) : undefined
+                }
               />
             ) : sheet === "stage" ? (
               <Suspense fallback={<span>Opening the stage…</span>}>
@@ -245,6 +262,7 @@ export function BenchPage() {
                 nothingToCompare={comparing && ready.length === 0}
                 making={making ?? null}
                 label={`${view.name}, ${occasion.name}`}
+                point={step === "stage" ? (x, y) => void pickSurface({ picture: [x, y] }) : undefined}
               />
             )}
           </div>
@@ -266,7 +284,13 @@ export function BenchPage() {
           {balancing ? (
             <Balance project={project} occasion={occasion} hands={hands} live={live} />
           ) : step === "stage" ? (
-            <StageInstrument slug={slug} project={project} hands={hands} />
+            <StageInstrument
+              slug={slug}
+              project={project}
+              hands={hands}
+              surface={surface}
+              chooseSurface={setSurface}
+            />
           ) : step === "daylight" ? (
             <Daylight slug={slug} project={project} occasion={occasion} header={live.header} hands={hands} />
           ) : step === "fixtures" ? (

@@ -12,17 +12,27 @@ interface Props {
   nothingToCompare: boolean;
   making: Plate | null;
   label: string;
+  /** Pointing at the picture: place from the left and top, 0 to 1. */
+  point?: (x: number, y: number) => void;
 }
 
 /** The large picture: live, or a plate, or two under one slider. */
-export function Easel({ live, shown, against, comparing, nothingToCompare, making, label }: Props) {
+export function Easel({ live, shown, against, comparing, nothingToCompare, making, label, point }: Props) {
   const [split, setSplit] = useState(50);
   const source = shown ? api.picture(shown.id) : live.url;
   const preview = !shown && making?.job ? live.previews[making.job.id] : undefined;
   const header = live.header;
   return (
     <div className="mount">
-      <div className="frame" data-testid="picture">
+      <div
+        className={`frame ${point ? "pointing" : ""}`}
+        data-testid="picture"
+        onClick={(e) => {
+          const box = e.currentTarget.getBoundingClientRect();
+          if (point && !comparing)
+            point((e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
+        }}
+      >
         {source ? (
           <img src={source} alt={shown ? `Plate: ${label}` : `Live picture: ${label}`} draggable={false} />
         ) : (

@@ -3,9 +3,18 @@ import { Form } from "react-bootstrap";
 
 import { api, type Project, type StageFigures } from "../api/client";
 import type { Hands } from "../bench/useBench";
+import { Surfaces } from "./Surfaces";
 
-/** What stands in front of the lens, its size, and white card. */
-export function StageInstrument({ slug, project, hands }: { slug: string; project: Project; hands: Hands }) {
+interface Props {
+  slug: string;
+  project: Project;
+  hands: Hands;
+  surface: string | null;
+  chooseSurface: (name: string | null) => void;
+}
+
+/** What stands in front of the lens, its size, white card, and its surfaces. */
+export function StageInstrument({ slug, project, hands, surface, chooseSurface }: Props) {
   const [stage, setStage] = useState<StageFigures | null>(null);
   const models = (project.stage?.models ?? []).map((m) => m.asset).join();
   useEffect(() => void api.stage(slug).then(setStage, () => undefined), [slug, models]);
@@ -48,10 +57,10 @@ export function StageInstrument({ slug, project, hands }: { slug: string; projec
               {note}
             </p>
           ))}
-          <h3>Materials ({stage.materials.length})</h3>
-          <p className="quiet">{stage.materials.join(", ")}</p>
         </>
       )}
+      <hr />
+      <Surfaces slug={slug} project={project} hands={hands} chosen={surface} choose={chooseSurface} />
     </>
   );
 }

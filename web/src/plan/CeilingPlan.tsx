@@ -26,6 +26,8 @@ interface Props {
   select: (key: string | null) => void;
   kind: string | null;
   chooseKind: (key: string | null) => void;
+  /** Pointing at the plan: place in metres and the height it is cut at. */
+  point?: (x: number, y: number, height: number) => void;
 }
 
 const CUT_M = 1.2;
@@ -146,6 +148,10 @@ export function CeilingPlan(props: Props) {
     pan.current = null;
   };
   const place = (e: React.PointerEvent) => {
+    if (props.point && !kind) {
+      props.point(...at(e), CUT_M);
+      return;
+    }
     const chosen = (project.kinds ?? []).find((k) => k.key === kind);
     if (!chosen) {
       select(null);

@@ -23,6 +23,8 @@ export function newFixture(project: Project, kind: FixtureKind, x: number, y: nu
     percent: 100,
     kelvin: null,
     on: true,
+    beam: 0,
+    lights_only: [],
   };
 }
 

@@ -6,35 +6,54 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from valleylight.core.trace import rays
+from valleylight.core.trace import layout, rays
 from valleylight.core.trace.render import Scene
 from valleylight.core.trace.vertex import camera_ray
+
+Point = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
 class Meeting:
-    """A point of the stage in metres, the unit normal towards the viewer, the distance in m."""
+    """A point of the stage in metres, the unit normal towards the viewer, the distance in m, and whose it is."""
 
-    point: tuple[float, float, float]
-    normal: tuple[float, float, float]
+    point: Point
+    normal: Point
     distance_m: float
+    object: str = ""
+    material: str = ""
 
 
 def through_picture(scene: Scene, x: float, y: float) -> Meeting | None:
     """The surface at a film position, 0 to 1 from the left and from the top; None where the sky is seen."""
-    ox, oy, oz, dx, dy, dz = camera_ray(scene.camera, x, y, 1.0, 1.0, 0.5, 0.5, 0.0)
+    ray = camera_ray(scene.camera, x, y, 1.0, 1.0, 0.5, 0.5, 0.0)
+    return along(scene, ray[:3], ray[3:], rays.BY_LENS)
+
+
+def along(scene: Scene, origin: Point, direction: Point, mask: int = rays.EVERYTHING) -> Meeting | None:
+    """The first surface from a point along a direction; None where there is none."""
+    o, d = np.array(origin, float), np.array(direction, float)
+    d /= np.linalg.norm(d)
     ray = rays.new_ray()
-    origin, direction = np.array([ox, oy, oz]), np.array([dx, dy, dz])
-    if not rays.closest(
-        scene.arrays.handle, ray, ray.view(np.uint32), ox, oy, oz, dx, dy, dz, 1e6, rays.BY_LENS
-    ):
+    word = ray.view(np.uint32)
+    if not rays.closest(scene.arrays.handle, ray, word, *map(float, o), *map(float, d), 1e6, mask):
         return None
     distance = float(ray[rays.FAR])
     normal = np.array(ray[12:15], float)
     normal /= np.linalg.norm(normal) or 1.0
-    if normal @ direction > 0:
+    instance = int(word[rays.HIT_INSTANCE])
+    geometry = int(word[rays.HIT_GEOMETRY]) if instance == rays.NOTHING else instance
+    a = scene.arrays
+    record = a.triangles[a.geometry_first[geometry] + int(word[rays.HIT_PRIMITIVE])]
+    turn = int(a.geometry_transform[geometry])
+    body = int(record[layout.TRIANGLE_OBJECT]) if turn < 0 else int(a.geometry_object[geometry])
+    if turn >= 0:
+        normal = a.transforms[turn, 12:21].reshape(3, 3) @ normal
+        normal /= np.linalg.norm(normal) or 1.0
+    if normal @ d > 0:
         normal = -normal
-    p = origin + distance * direction
+    p = o + distance * d
     return Meeting(
-        (float(p[0]), float(p[1]), float(p[2])), (float(normal[0]), float(normal[1]), float(normal[2])), distance
-    )
+        (float(p[0]), float(p[1]), float(p[2])), (float(normal[0]), float(normal[1]), float(normal[2])), distance,
+        scene.geometry.objects[body], scene.materials[int(record[layout.TRIANGLE_MATERIAL])].name,
+    )  # fmt: skip

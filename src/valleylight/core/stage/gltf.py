@@ -1,7 +1,7 @@
 """Import of glTF 2.0 binary models (GLB) with their materials.
 
-Source: Khronos glTF 2.0 specification and the extensions KHR_materials_transmission, _ior, _specular,
-_emissive_strength and _diffuse_transmission, and EXT_mesh_gpu_instancing. glTF is Y up and metres; the stage is Z up and metres.
+Source: Khronos glTF 2.0 specification and the extensions KHR_materials_transmission, _volume, _ior, _specular,
+_clearcoat, _sheen, _emissive_strength and _diffuse_transmission, and EXT_mesh_gpu_instancing. glTF is Y up and metres; the stage is Z up and metres.
 Node extras `layer` (text) and `opening` (centre, half_u, half_v, inward) are read where a model carries them.
 """
 
@@ -58,7 +58,7 @@ class _Reader:
         self._file = file
         self._blob: bytes = document.binary_blob() or b""
         self._textures: list[Texture] = []
-        self._texture_of: dict[int, int] = {}
+        self._texture_of: dict[tuple[int, bool], int] = {}
         self._notes: list[str] = []
 
     def stage(self) -> StageData:
@@ -122,31 +122,50 @@ class _Reader:
         transmission = float(extensions.get("KHR_materials_transmission", {}).get("transmissionFactor", 0.0))
         diffuse_through = extensions.get("KHR_materials_diffuse_transmission", {})
         strength = float(extensions.get("KHR_materials_emissive_strength", {}).get("emissiveStrength", 1.0))
-        thin = transmission >= 0.5
-        relief = source.normalTexture
+        glass = transmission >= 0.5
+        volume = extensions.get("KHR_materials_volume", {})
+        solid = glass and float(volume.get("thicknessFactor", 0.0)) > 0
+        colour = (float(base[0]), float(base[1]), float(base[2]))
+        tint = tuple(float(v) for v in volume.get("attenuationColor", (1.0, 1.0, 1.0))) if solid else colour
+        coat = extensions.get("KHR_materials_clearcoat", {})
+        sheen = extensions.get("KHR_materials_sheen", {})
+        back = diffuse_through.get("diffuseTransmissionColorFactor")
+        cut = source.alphaMode in ("MASK", "BLEND")
         return Material(
             name=source.name or where,
-            base=(0.0, 0.0, 0.0) if thin else (float(base[0]), float(base[1]), float(base[2])),
+            base=(0.0, 0.0, 0.0) if glass else colour,
             roughness=_or(pbr.roughnessFactor, 1.0),
             metal=_or(pbr.metallicFactor, 1.0),
             specular=float(extensions.get("KHR_materials_specular", {}).get("specularFactor", 1.0)),
             index=float(extensions.get("KHR_materials_ior", {}).get("ior", 1.5)),
-            thin_glass=thin,
-            tint=(float(base[0]), float(base[1]), float(base[2])) if thin else (1.0, 1.0, 1.0),
+            thin_glass=glass and not solid,
+            solid_glass=solid,
+            tint=tint if glass else (1.0, 1.0, 1.0),  # type: ignore[arg-type]
+            tint_depth_m=min(float(volume.get("attenuationDistance", 1000.0)), 1000.0) if solid else 0.1,
             translucency=float(diffuse_through.get("diffuseTransmissionFactor", 0.0)),
+            through_tint=tuple(float(v) for v in back) if back else None,  # type: ignore[arg-type]
             emission=tuple(float(v) * strength for v in (source.emissiveFactor or [0, 0, 0])),  # type: ignore[arg-type]
+            coat=float(coat.get("clearcoatFactor", 0.0)),
+            coat_roughness=float(coat.get("clearcoatRoughnessFactor", 0.0)),
+            sheen=tuple(float(v) for v in sheen.get("sheenColorFactor", (0.0, 0.0, 0.0))),  # type: ignore[arg-type]
+            sheen_roughness=max(float(sheen.get("sheenRoughnessFactor", 0.3)), 0.05),
             base_texture=self._texture(pbr.baseColorTexture, where),
-            relief_texture=self._texture(relief, where),
-            relief=_or(getattr(relief, "scale", None), 1.0),
+            relief_texture=self._texture(source.normalTexture, where),
+            relief=_or(getattr(source.normalTexture, "scale", None), 1.0),
+            rough_texture=self._texture(pbr.metallicRoughnessTexture, where),
+            alpha_texture=self._texture(pbr.baseColorTexture, where, alpha=True) if cut else -1,
+            alpha_cutoff=_or(source.alphaCutoff, 0.5),
         )
 
-    def _texture(self, reference: Any, where: str) -> int:
+    def _texture(self, reference: Any, where: str, alpha: bool = False) -> int:
+        """Number of a texture, or of its alpha as a grey one; -1 where there is none."""
         if reference is None or reference.index is None:
             return -1
         source = self._doc.textures[reference.index].source
         if source is None:
             return -1
-        if source not in self._texture_of:
+        key = (source, alpha)
+        if key not in self._texture_of:
             image = self._doc.images[source]
             if image.bufferView is None:
                 self._notes.append(f"The texture of {where} lies outside the file and was left out.")
@@ -160,9 +179,13 @@ class _Reader:
                 raise InputError(f"image {source} cannot be read", f"{self._file}, {where}", _REMEDY) from error
             if max(picture.size) > LARGEST_TEXTURE:
                 picture.thumbnail((LARGEST_TEXTURE, LARGEST_TEXTURE))
-            self._texture_of[source] = len(self._textures)
-            self._textures.append(Texture(np.ascontiguousarray(np.asarray(picture.convert("RGB")))))
-        return self._texture_of[source]
+            if alpha and "A" not in picture.getbands() and "transparency" not in picture.info:
+                self._texture_of[key] = -1  # nothing is cut out
+                return -1
+            shown = picture.convert("RGBA").getchannel("A").convert("RGB") if alpha else picture.convert("RGB")
+            self._texture_of[key] = len(self._textures)
+            self._textures.append(Texture(np.ascontiguousarray(np.asarray(shown))))
+        return self._texture_of[key]
 
     def _mesh(self, source: Any, where: str, default_material: int) -> Mesh:
         points, normals, uvs, triangles, materials = [], [], [], [], []

@@ -154,11 +154,15 @@ class StageData:
     def bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Least and greatest corner in metres over all placements, each shape (3,)."""
         low, high = np.full(3, np.inf), np.full(3, -np.inf)
+        by_mesh: dict[int, list[NDArray[np.float64]]] = {}
         for placement in self.placements:
-            points = self.meshes[placement.mesh].points
-            corners = np.array(np.meshgrid(*zip(points.min(0), points.max(0), strict=True))).reshape(3, -1).T
-            world = corners @ placement.matrix[:3, :3].T + placement.matrix[:3, 3]
-            low, high = np.minimum(low, world.min(0)), np.maximum(high, world.max(0))
+            by_mesh.setdefault(placement.mesh, []).append(placement.matrix)
+        for mesh, matrices in by_mesh.items():
+            points = self.meshes[mesh].points
+            corners = np.array(np.meshgrid(*zip(points.min(0), points.max(0), strict=True))).reshape(3, -1)
+            stack = np.stack(matrices)
+            world = stack[:, :3, :3] @ corners + stack[:, :3, 3, None]
+            low, high = np.minimum(low, world.min((0, 2))), np.maximum(high, world.max((0, 2)))
         return low, high
 
 

@@ -26,9 +26,14 @@ def waves(
     amplitude = lengths * random.uniform(0.5, 1.0, WAVES)
     amplitude *= height_m / 4 / np.sqrt((amplitude**2).sum() / 2)
     kx, ky = k * np.cos(heading), k * np.sin(heading)
-    angle = x[..., None] * kx + y[..., None] * ky + phase
-    slope = amplitude * np.cos(angle)
-    return (amplitude * np.sin(angle)).sum(-1), (slope * kx).sum(-1), (slope * ky).sum(-1)
+    z, zx, zy = np.zeros_like(x), np.zeros_like(x), np.zeros_like(x)
+    for a, p, q, start in zip(amplitude, kx, ky, phase, strict=True):
+        angle = x * p + y * q + start
+        slope = a * np.cos(angle)
+        z += a * np.sin(angle)
+        zx += slope * p
+        zy += slope * q
+    return z, zx, zy
 
 
 def rippled(record: NDArray[np.float32], height_m: float, length_m: float) -> NDArray[np.float32]:

@@ -17,6 +17,8 @@ BATCHES = 16
 MOST_CELLS = 24_000_000
 #: Share of the photons kept for fixtures where sun and fixtures both light the casters.
 LEAST_SHARE = 0.15
+#: How far aside light gathered from the sky's side lands, over the height it falls.
+SIDEWAYS = 1.2
 
 
 def net_arrays(
@@ -26,9 +28,11 @@ def net_arrays(
     """The arrays `net`, `photons` and `photon_cells` of a scene. `boxes` (C, 6) are its casters; `fineness` divides the
     radius and multiplies the photons with its square. Nothing is gathered where no caster touches the region."""
     low, high = np.array(net.low), np.array(net.high)
-    reach = float(np.linalg.norm(high - low)) / 2  # what stands about the region may throw light into it
+    reach = max(SIDEWAYS * float(high[2] - low[2]), 0.5)  # what stands about the region may throw light into it
     near = ((boxes[:, 0:3] <= high + reach) & (boxes[:, 3:6] >= low - reach)).all(1)
-    casters = np.ascontiguousarray(boxes[near])
+    # Of a wide water only what lies about the region throws light into it.
+    least, most = low - reach, high + reach
+    casters = np.concatenate([np.maximum(boxes[near, 0:3], least), np.minimum(boxes[near, 3:6], most)], 1)
     sun = settings[layout.SUN_ON] > 0
     pairs, weights = _pairs(arrays, casters)
     if not len(casters) or not (sun or len(pairs)):
@@ -78,6 +82,26 @@ def net_arrays(
     ordered = np.zeros_like(landed)
     photons.sort_cells(record, landed, counts[:-1].copy(), ordered)
     return {"net": record, "photons": ordered, "photon_cells": counts}
+
+
+def sees(arrays: SceneArrays, camera: NDArray[np.float64], net: LightNet, points: int = 96) -> bool:
+    """Whether a view has any of the net's region before it: points of the region in the frame that nothing opaque hides."""
+    from valleylight.core.trace.camera import project_point
+
+    random = np.random.default_rng(1)
+    low, high = np.array(net.low), np.array(net.high)
+    ray = rays.new_ray()
+    word = ray.view(np.uint32)
+    for point in low + random.random((points, 3)) * (high - low):
+        place = project_point(camera, point)
+        if place is None or not (0 <= place[0] <= 1 and 0 <= place[1] <= 1):
+            continue
+        gap = point - camera[0:3]
+        far = float(np.linalg.norm(gap))
+        origin, d = map(float, camera[0:3]), map(float, gap / far)
+        if not rays.blocked(arrays.handle, ray, word, *origin, *d, far, rays.OPAQUE):
+            return True
+    return False
 
 
 def _sun_areas(arrays: SceneArrays, casters: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -68,11 +68,11 @@ def turbulence(x, y, z, octaves):
 @kernel
 def value(kind, x, y, z, nx, ny, nz):
     """The pattern at a point in units of its size, on a surface of normal n: 0 to 1."""
-    if kind == 1:  # grain of wood: rings about the y axis, drawn out along it
-        wander = turbulence(0.7 * x, 0.09 * y, 0.7 * z, 3)
-        ring = math.sqrt((x + 0.6 * wander) ** 2 + (z + 3.1 + 0.6 * wander) ** 2) * 4.0
+    if kind == 1:  # grain of wood: rings about the x axis, drawn out along it
+        wander = turbulence(0.09 * x, 0.7 * y, 0.7 * z, 3)
+        ring = math.sqrt((y + 0.6 * wander) ** 2 + (z + 3.1 + 0.6 * wander) ** 2) * 4.0
         ring -= math.floor(ring)
-        fibre = noise(24.0 * x, 0.8 * y, 24.0 * z)
+        fibre = noise(0.8 * x, 24.0 * y, 24.0 * z)
         return min(max(ring * ring * 0.75 + 0.12 + 0.13 * fibre, 0.0), 1.0)
     if kind == 2:  # veins
         t = abs(turbulence(x, y, z, 5))

@@ -29,7 +29,7 @@ from valleylight.core.trace.camera import camera_array
 from valleylight.core.trace.geometry import Geometry, build_geometry
 from valleylight.core.trace.lighting import Daylight, daylight_of
 from valleylight.core.trace.materials import dressed, emitters, kind_of, material_table, pictures
-from valleylight.core.trace.net import net_arrays
+from valleylight.core.trace.net import net_arrays, sees
 from valleylight.core.trace.openings import find_openings
 from valleylight.core.trace.scene import (
     NO_NET,
@@ -53,7 +53,8 @@ LEAST_SAMPLES = 8
 class Quality:
     """How far a picture is taken. `clamp_stops`: single indirect contributions are held to so many stops above the
     lens's saturation, against fireflies (0 leaves them as they are); `soften`: roughness (alpha) given to mirrors seen
-    after a rough bounce, against caustic noise; `net_fineness` divides the radius of gathered photons; `masks`: object and
+    after a rough bounce, against caustic noise; `net_fineness` divides the radius of
+    gathered photons (0 gathers none and lets light straight through water); `masks`: object and
     material masks are kept."""
 
     name: str
@@ -66,7 +67,7 @@ class Quality:
     masks: bool = False
 
 
-SKETCH = Quality("sketch", 480, 2, max_bounces=3, net_fineness=0.5)
+SKETCH = Quality("sketch", 480, 2, max_bounces=3, net_fineness=0.0)
 PROOF = Quality("proof", 1280, 16, max_bounces=6, masks=True)
 PRESS = Quality("press", 1920, 128, max_bounces=12, clamp_stops=3.0, soften=0.1, net_fineness=2.5, masks=True)
 QUALITIES = {q.name: q for q in (SKETCH, PROOF, PRESS)}
@@ -195,7 +196,9 @@ class Compiler:
         settings[layout.AIR_ON] = float(occasion.air.on)
         settings[layout.BEAMS] = len(arrays.beam_lamps)
         settings[layout.SKY_LUX] = day.dome.horizontal_illuminance_lx
-        if wanted.light_net.on and len(geometry.casters):
+        camera = camera_array(view, lens.f_number, width / height)
+        gathers = wanted.light_net.on and len(geometry.casters) > 0 and quality.net_fineness > 0
+        if gathers and sees(arrays, camera, wanted.light_net):
             net_key = (
                 geometry_key, digest(wanted.surfaces, wanted.light_net, description.site, occasion.when, occasion.sun,
                                      occasion.sky, occasion.air), quality.net_fineness, seed,
@@ -208,7 +211,6 @@ class Compiler:
             )  # fmt: skip
             arrays = arrays._replace(**net)
             settings[layout.NET_ON] = float(net is not NO_NET)
-        camera = camera_array(view, lens.f_number, width / height)
         return Scene(arrays, camera, settings, names, day, lamps, geometry, (*materials, *BODY_MATERIALS))
 
     def _find_openings(
