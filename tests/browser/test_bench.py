@@ -332,3 +332,32 @@ def test_a_killed_server_loses_nothing_and_goes_on(page, server):
     assert [p["id"] for p in again] == [p["id"] for p in plates if p["ready"]]
     page.get_by_role("status").get_by_role("button", name="Stop").click()
     expect(page.get_by_role("status")).to_have_count(0)
+
+
+def test_a_surface_is_picked_in_the_picture_and_edited(page):
+    page.goto(BENCH)
+    wait_for_live(page)
+    page.get_by_role("button", name=re.compile("^Stage")).click()
+    expect(page.get_by_role("list", name="Surfaces of the stage")).to_be_visible()
+    box = page.get_by_test_id("picture").bounding_box()
+    page.mouse.click(box["x"] + 0.05 * box["width"], box["y"] + 0.1 * box["height"])
+    chosen = page.get_by_role("region", name="Surface plaster")
+    expect(chosen).to_be_visible()
+
+    def take_slate():
+        chosen.get_by_label("Surface from the catalogue").select_option(label="Split slate")
+
+    before, after = changed_picture(page, take_slate)
+    assert after.mean() < before.mean() - 5
+    rough = chosen.get_by_label("Roughness", exact=True)
+    rough.fill("2")
+    expect(rough).to_have_attribute("aria-invalid", "true")
+    rough.fill("0.2")
+    rough.press("Enter")
+    expect(page.get_by_role("button", name=re.compile("^Undo"))).to_have_attribute("title", re.compile("Roughness of plaster"))
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    expect(chosen.get_by_role("button", name="As it came")).to_have_count(0)
+    page.get_by_role("tab", name="Ceiling plan").click()
+    page.get_by_role("button", name="All surfaces").click()
+    expect(page.get_by_role("list", name="Catalogue of surfaces")).to_be_visible()

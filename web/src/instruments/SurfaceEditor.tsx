@@ -64,7 +64,9 @@ export function SurfaceEditor({ surface, hasPicture, onChange }: Props) {
         value={toHex(rgb)}
         onChange={(e) => put({ [key]: fromHex(e.target.value) }, label, "soon")}
       />
-      <span className="number quiet">{(100 * luminous(rgb)).toFixed(1)} % of the light</span>
+      <span className="number quiet" title="of the light comes back">
+        {(100 * luminous(rgb)).toFixed(1)} %
+      </span>
     </div>
   );
   const glass = s.glass ?? "none";

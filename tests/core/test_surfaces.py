@@ -1,0 +1,189 @@
+"""Materials: import, patterns, edges, waves, plausibility, sample pictures, and values offered for the air."""
+
+from __future__ import annotations
+
+import numpy as np
+import pygltflib as g
+import pytest
+from pydantic import ValidationError
+
+from tests import small
+from valleylight.core.project import Stage, View
+from valleylight.core.project.air import Air, LightNet
+from valleylight.core.project.surface import Surface
+from valleylight.core.stage import Material
+from valleylight.core.stage.catalogue import CATALOGUE
+from valleylight.core.stage.edges import sharp_edges
+from valleylight.core.stage.gltf import _Reader
+from valleylight.core.stage.plausibility import findings
+from valleylight.core.stage.ripples import rippled, waves
+from valleylight.core.trace import layout, paint, pattern
+from valleylight.core.trace.geometry import _records
+from valleylight.core.trace.materials import dressed, material_table
+from valleylight.core.trace.offers import offers
+from valleylight.core.trace.render import Compiler
+from valleylight.core.trace.sample import sample_picture
+from valleylight.demo.shapes import box
+from valleylight.validation import stages
+
+
+def test_layers_of_a_gltf_material():
+    """Clear coat, sheen, volume and diffuse transmission of glTF 2.0's extensions arrive."""
+    source = g.Material(
+        name="m",
+        pbrMetallicRoughness=g.PbrMetallicRoughness(baseColorFactor=[0.5, 0.4, 0.3, 1], roughnessFactor=0.6, metallicFactor=0),
+        extensions={
+            "KHR_materials_clearcoat": {"clearcoatFactor": 0.7, "clearcoatRoughnessFactor": 0.2},
+            "KHR_materials_sheen": {"sheenColorFactor": [0.1, 0.2, 0.3], "sheenRoughnessFactor": 0.5},
+            "KHR_materials_diffuse_transmission": {
+                "diffuseTransmissionFactor": 0.4, "diffuseTransmissionColorFactor": [0.2, 0.6, 0.1],
+            },
+        },
+    )  # fmt: skip
+    made = _Reader(g.GLTF2(), "test")._material(source, "here")
+    assert (made.coat, made.coat_roughness, made.sheen_roughness) == (0.7, 0.2, 0.5)
+    assert made.sheen == (0.1, 0.2, 0.3)
+    assert (made.translucency, made.through_tint) == (0.4, (0.2, 0.6, 0.1))
+    glass = g.Material(
+        name="block", pbrMetallicRoughness=g.PbrMetallicRoughness(baseColorFactor=[1, 1, 1, 1], roughnessFactor=0),
+        extensions={
+            "KHR_materials_transmission": {"transmissionFactor": 1.0},
+            "KHR_materials_volume": {"thicknessFactor": 0.1, "attenuationColor": [0.5, 0.8, 0.7], "attenuationDistance": 0.2},
+        },
+    )  # fmt: skip
+    solid = _Reader(g.GLTF2(), "test")._material(glass, "here")
+    assert solid.solid_glass
+    assert not solid.thin_glass
+    row = material_table((solid,))[0]
+    assert np.exp(-0.2 * row[layout.ABSORB : layout.ABSORB + 3]) == pytest.approx([0.5, 0.8, 0.7], rel=1e-5)
+
+
+def test_a_surface_replaces_a_material_and_comes_back():
+    before = Material(name="oak", base=(0.4, 0.3, 0.2), base_texture=3, roughness=0.5)
+    kept = before.made_of(before.surface())
+    assert kept == before
+    bare = before.made_of(Surface(base=(0.1, 0.1, 0.1), keep_picture=False))
+    assert (bare.name, bare.base_texture) == ("oak", -1)
+    card = dressed((before, Material(name="pane", thin_glass=True)), {}, True)
+    assert card[0].base == (0.5, 0.5, 0.5)
+    assert card[1].thin_glass
+
+
+@pytest.mark.parametrize("bad", [{"roughness": 1.2}, {"base": (0.5, 0.5, 1.5)}, {"conductor": "unobtainium"}, {"shine": 1}])
+def test_impossible_surfaces_are_refused_by_field(bad):
+    with pytest.raises(ValidationError, match=next(iter(bad))):
+        Surface.model_validate(bad)
+
+
+def test_an_empty_box_of_air_is_refused():
+    with pytest.raises(ValidationError, match="empty"):
+        Air(extent="box", low=(0, 0, 0), high=(1, 0, 1))
+    with pytest.raises(ValidationError, match="empty"):
+        LightNet(low=(0, 0, 0), high=(1, 1, 0))
+
+
+def test_catalogue_is_plausible():
+    keys = [e.key for e in CATALOGUE]
+    assert len(set(keys)) == len(keys) >= 24
+    meshes = [stages.quad(stages.FLOOR_CORNERS, k) for k in range(len(CATALOGUE))]
+    materials = tuple(Material(name=e.name).made_of(e.surface) for e in CATALOGUE)
+    project, compiler = stages.project_of(meshes, materials, View(key="v", name="v", position=(0, 0, 1), target=(0, 1, 1)))
+    assert [f for f in findings(compiler.stage(project), materials) if f.kind != "too dark"] == []
+
+
+def test_doubtful_materials_are_named():
+    materials = (
+        Material(name="chalk", base=(0.97, 0.97, 0.97)), Material(name="soot", base=(0.01, 0.01, 0.01)),
+        Material(name="signal red", base=(0.9, 0.0, 0.0)), Material(name="default", base=(0.8, 0.8, 0.8)),
+        Material(name="plaster", base=(0.7, 0.68, 0.66)), Material(name="window", thin_glass=True),
+    )  # fmt: skip
+    meshes = [stages.quad(stages.FLOOR_CORNERS, k) for k in range(len(materials))]
+    project, compiler = stages.project_of(meshes, materials, View(key="v", name="v", position=(0, 0, 1), target=(0, 1, 1)))
+    found = {f.material: f.kind for f in findings(compiler.stage(project), materials)}
+    assert found == {"chalk": "too bright", "soot": "too dark", "signal red": "saturated", "default": "placeholder"}
+
+
+def test_the_edges_of_a_box_stick_out_and_its_diagonals_do_not():
+    shape = box([0, 0, 0], [1, 2, 3])
+    mesh = stages.Mesh(
+        shape.points.astype(np.float32), shape.normals.astype(np.float32), shape.uv.astype(np.float32),
+        shape.triangles.astype(np.uint32), np.zeros(len(shape.triangles), np.int32),
+    )  # fmt: skip
+    record = _records(mesh, np.eye(4))
+    bits = sharp_edges(record)
+    corner = np.stack([record[:, 0:3], record[:, 0:3] + record[:, 3:6], record[:, 0:3] + record[:, 6:9]], 1)
+    for k, triangle in enumerate(corner):
+        for opposite in range(3):
+            a, b = triangle[(opposite + 1) % 3], triangle[(opposite + 2) % 3]
+            along_axis = (np.abs(a - b) > 1e-6).sum() == 1
+            assert bool(bits[k] >> opposite & 1) == along_axis
+    inside_out = record.copy()  # a room seen from inside has no outer edges
+    inside_out[:, 3:6], inside_out[:, 6:9] = record[:, 6:9], record[:, 3:6]
+    assert sharp_edges(inside_out).max() == 0
+
+
+def test_weathering_darkens_and_dulls_edges_and_lower_zones():
+    scene = Compiler().scene(
+        small.project(), *(small.project().description.views[0], small.project().description.occasions[0]), 16, 9, 1,
+        __import__("valleylight.core.trace.render", fromlist=["TRUE"]).TRUE,
+    ).arrays._replace(materials=material_table((Material(weathering=0.8),)))  # fmt: skip
+
+    def at(z: float, edge: float) -> tuple[float, float]:
+        spots = [
+            paint.detailed(scene, 0, 0.0, 0.0, 0.5, 0.5, 0.5, 0.04, 0.0, x, 0.37 * x, z, 0.0, 1.0, 0.0, edge, 0.0)
+            for x in np.linspace(0.1, 9.7, 60)
+        ]
+        return float(np.mean([s[0] for s in spots])), float(np.mean([s[3] for s in spots]))
+
+    high, low, edge = at(4.0, 1e9), at(0.05, 1e9), at(4.0, 0.0)
+    assert low[0] < 0.9 * high[0]
+    assert edge[0] < 0.9 * high[0]
+    assert edge[1] > high[1]
+
+
+def test_waves_are_displaced_with_their_own_normals():
+    """Height and slope agree with finite differences; twice the root mean square is half of the height asked for."""
+    x, y = np.meshgrid(np.linspace(0, 40, 300), np.linspace(0, 40, 300))
+    z, zx, zy = waves(x, y, 0.2, 1.5)
+    assert 2 * np.sqrt((z**2).mean()) == pytest.approx(0.1, rel=0.15)
+    h = 1e-5
+    assert (waves(x + h, y, 0.2, 1.5)[0] - waves(x - h, y, 0.2, 1.5)[0]) / (2 * h) == pytest.approx(zx, abs=1e-5)
+    assert (waves(x, y + h, 0.2, 1.5)[0] - waves(x, y - h, 0.2, 1.5)[0]) / (2 * h) == pytest.approx(zy, abs=1e-5)
+    flat = _records(stages.quad([(0, 0, 0), (6, 0, 0), (6, 4, 0), (0, 4, 0)], 0), np.eye(4))
+    made = rippled(flat, 0.1, 1.0)
+    assert len(made) > 1000
+    area = np.linalg.norm(np.cross(made[:, 3:6], made[:, 6:9])[:, 2:], axis=1).sum() / 2
+    assert area == pytest.approx(24.0, rel=1e-3)
+    assert (made[:, 11] > 0.5).all()
+
+
+@pytest.mark.parametrize("name", [n for n in pattern.NAMES if n != "none"])
+def test_patterns_stay_between_their_two_colours(name):
+    kind = pattern.NAMES.index(name)
+    rng = np.random.default_rng(2)
+    values = np.array([pattern.value(kind, *p, 0.0, 0.0, 1.0) for p in rng.uniform(-30, 30, (4000, 3))])
+    assert values.min() >= 0
+    assert values.max() <= 1
+    assert values.std() > 0.02
+
+
+def test_sample_pictures_tell_materials_apart():
+    dark = sample_picture(Material(base=(0.05, 0.05, 0.05)), size=48)
+    gold = sample_picture(Material(conductor="gold", metal=1.0, roughness=0.3), size=48)
+    board = sample_picture(Material(base=(0.6, 0.3, 0.2)), shape="board", size=48)
+    assert dark.shape == gold.shape == (48, 48, 3)
+    middle = (slice(14, 34), slice(14, 34))
+    assert gold[middle].mean() > dark[middle].mean() + 30
+    assert gold[middle][..., 0].mean() > gold[middle][..., 2].mean() + 20
+    assert board[5:25].mean() != pytest.approx(dark[5:25].mean(), abs=5)
+
+
+def test_air_is_offered_from_the_scenes_size():
+    project, compiler = small.project(), Compiler()
+    stage = compiler.stage(project)
+    made = offers(project.description.views[0], stage, *stage.bounds())
+    assert [o.name for o in made] == ["haze", "mist", "fog"]
+    paths = [o.air.free_path_m for o in made]
+    assert paths[0] > paths[1] > paths[2] >= made[0].length_m
+    assert all(o.air.on for o in made)
+    assert Stage().light_net.on is False
