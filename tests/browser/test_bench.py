@@ -354,7 +354,9 @@ def test_a_surface_is_picked_in_the_picture_and_edited(page):
     expect(rough).to_have_attribute("aria-invalid", "true")
     rough.fill("0.2")
     rough.press("Enter")
-    expect(page.get_by_role("button", name=re.compile("^Undo"))).to_have_attribute("title", re.compile("Roughness of plaster"))
+    expect(page.get_by_role("button", name=re.compile("^Undo"))).to_have_attribute(
+        "title", re.compile("Roughness of plaster")
+    )
     page.keyboard.press("Control+z")
     page.keyboard.press("Control+z")
     expect(chosen.get_by_role("button", name="As it came")).to_have_count(0)

@@ -69,7 +69,9 @@ def test_a_surface_replaces_a_material_and_comes_back():
     assert card[1].thin_glass
 
 
-@pytest.mark.parametrize("bad", [{"roughness": 1.2}, {"base": (0.5, 0.5, 1.5)}, {"conductor": "unobtainium"}, {"shine": 1}])
+@pytest.mark.parametrize(
+    "bad", [{"roughness": 1.2}, {"base": (0.5, 0.5, 1.5)}, {"conductor": "unobtainium"}, {"shine": 1}]
+)
 def test_impossible_surfaces_are_refused_by_field(bad):
     with pytest.raises(ValidationError, match=next(iter(bad))):
         Surface.model_validate(bad)
@@ -87,7 +89,9 @@ def test_catalogue_is_plausible():
     assert len(set(keys)) == len(keys) >= 24
     meshes = [stages.quad(stages.FLOOR_CORNERS, k) for k in range(len(CATALOGUE))]
     materials = tuple(Material(name=e.name).made_of(e.surface) for e in CATALOGUE)
-    project, compiler = stages.project_of(meshes, materials, View(key="v", name="v", position=(0, 0, 1), target=(0, 1, 1)))
+    project, compiler = stages.project_of(
+        meshes, materials, View(key="v", name="v", position=(0, 0, 1), target=(0, 1, 1))
+    )
     assert [f for f in findings(compiler.stage(project), materials) if f.kind != "too dark"] == []
 
 
@@ -98,7 +102,9 @@ def test_doubtful_materials_are_named():
         Material(name="plaster", base=(0.7, 0.68, 0.66)), Material(name="window", thin_glass=True),
     )  # fmt: skip
     meshes = [stages.quad(stages.FLOOR_CORNERS, k) for k in range(len(materials))]
-    project, compiler = stages.project_of(meshes, materials, View(key="v", name="v", position=(0, 0, 1), target=(0, 1, 1)))
+    project, compiler = stages.project_of(
+        meshes, materials, View(key="v", name="v", position=(0, 0, 1), target=(0, 1, 1))
+    )
     found = {f.material: f.kind for f in findings(compiler.stage(project), materials)}
     assert found == {"chalk": "too bright", "soot": "too dark", "signal red": "saturated", "default": "placeholder"}
 

@@ -200,7 +200,9 @@ def test_bands_hold_the_same_pixels(tmp_path):
     film = render(project, "inside", "noon", 64, 100, 4, 3, quality)
     assert render_to_exr(project, "inside", "noon", 64, 100, 4, tmp_path / "p.exr", 3, quality, None, band=33)
     header, channels = read_channels(tmp_path / "p.exr")
-    assert channels["G"] == pytest.approx(film.balanced(project.description.occasions[0].light_levels())[..., 1], rel=1e-5)
+    assert channels["G"] == pytest.approx(
+        film.balanced(project.description.occasions[0].light_levels())[..., 1], rel=1e-5
+    )
     assert channels["depth.Z"].shape == (100, 64)
     assert any(key.endswith("/manifest") for key in header)
     assert not render_to_exr(
@@ -249,7 +251,10 @@ def test_a_tilted_lens_leans_the_plane_of_focus():
     record = camera_array(view, 2.0, 1.5)
     hinge = 0.05 / np.sin(np.radians(6.0))
     for y in (300.0, 700.0):
-        rows = [np.array(camera_ray(record, 640.0, y, 1280, 853, u, v, 0.0)) for u, v in ((0.5, 0.5), (0.1, 0.9), (0.9, 0.2))]
+        rows = [
+            np.array(camera_ray(record, 640.0, y, 1280, 853, u, v, 0.0))
+            for u, v in ((0.5, 0.5), (0.1, 0.9), (0.9, 0.2))
+        ]
         (o1, d1), (o2, d2) = (rows[0][:3], rows[0][3:]), (rows[1][:3], rows[1][3:])
         a, b = np.linalg.lstsq(np.stack([d1, -d2], 1), o2 - o1, rcond=None)[0]
         meeting = o1 + a * d1

@@ -22,7 +22,10 @@ def test_surfaces_of_the_stage_change_and_come_back(client, room):
     assert {"plaster", "oak", "glass"} <= set(before)
     assert before["glass"]["surface"]["glass"] == "thin"
     oak = {**before["oak"]["surface"], "coat": 0.8, "base": [0.2, 0.1, 0.05]}
-    assert client.post(f"/api/projects/{room}/edits", json=stage_with(client, room, surfaces={"oak": oak})).status_code == 200
+    assert (
+        client.post(f"/api/projects/{room}/edits", json=stage_with(client, room, surfaces={"oak": oak})).status_code
+        == 200
+    )
     after = lines(client, room)["oak"]
     assert after["changed"]
     assert after["surface"]["coat"] == 0.8
@@ -67,7 +70,12 @@ def test_picking_in_the_picture_and_in_the_plan(client, room):
     wall = client.post(f"/api/projects/{room}/pick", json={**spot, "picture": [0.05, 0.1]}).json()
     assert wall["material"] == "plaster"
     assert wall["distance_m"] > 0.5
-    assert client.post(f"/api/projects/{room}/pick", json={"view": "outside", "occasion": "noon", "picture": [0.5, 0.01]}).json() is None
+    assert (
+        client.post(
+            f"/api/projects/{room}/pick", json={"view": "outside", "occasion": "noon", "picture": [0.5, 0.01]}
+        ).json()
+        is None
+    )
     assert client.post(f"/api/projects/{room}/pick", json=spot).status_code in (400, 422)
 
 

@@ -130,11 +130,18 @@ def add_surfaces(model: Model) -> None:
 
 def finer() -> dict[str, Made]:
     """Surfaces of the stage that a plain model file says too little about: varnish, cloth, measured metal, weather, water."""
+
     def made(**settings: object) -> Made:
         return Made.model_validate({"base": (1.0, 1.0, 1.0), **settings})
 
     varnish = {"roughness": 0.6, "coat": 0.85, "coat_roughness": 0.16}
-    cloth = {"roughness": 1.0, "gloss": 0.0, "diffuse_roughness": 0.4, "sheen": (0.10, 0.095, 0.085), "sheen_roughness": 0.5}
+    cloth = {
+        "roughness": 1.0,
+        "gloss": 0.0,
+        "diffuse_roughness": 0.4,
+        "sheen": (0.10, 0.095, 0.085),
+        "sheen_roughness": 0.5,
+    }
     out = {
         "limewash": made(base=(0.97, 0.97, 0.97), roughness=0.95, gloss=0.2, diffuse_roughness=0.6, relief=0.5),
         "table oak": made(base=(0.82, 0.74, 0.66), **varnish),

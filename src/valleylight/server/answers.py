@@ -40,7 +40,9 @@ def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any
     if what == "finish":
         return _finish(files, message["film"], Look.model_validate(message["look"]), message["levels"])
     if what == "sample" and "surface" in message:
-        return _png(sample_picture(Material().made_of(Surface.model_validate(message["surface"])), shape=message["shape"]))
+        return _png(
+            sample_picture(Material().made_of(Surface.model_validate(message["surface"])), shape=message["shape"])
+        )
     project = LoadedProject(Project.model_validate(message["description"]), files.read)
     if what == "plan":
         return _plan(project, compiler, message["height_m"])

@@ -38,7 +38,9 @@ def falling() -> list[Outcome]:
     out = []
     for z, dz in ((0.0, 0.6), (12.0, -0.5), (4.0, 0.0)):
         expected = quad(lambda t, z=z, dz=dz: np.exp(-max(z + dz * t - 2.0, 0) / 5.0) / 30, 0, 24, points=[10])[0]
-        out.append(Outcome(f"depth from {z:g} m, climbing {dz:g}", expected, kernels.depth(row, z, dz, 0.0, 24.0), 1e-4))
+        out.append(
+            Outcome(f"depth from {z:g} m, climbing {dz:g}", expected, kernels.depth(row, z, dz, 0.0, 24.0), 1e-4)
+        )
         out.append(Outcome("its inverse", 24.0, kernels.reach(row, z, dz, 0.0, 30.0, expected), 1e-3, "m"))
     return out
 
@@ -51,7 +53,9 @@ def uneven() -> list[Outcome]:
         return (1 + kernels.swing(row, 0.3, 0.2 + t, 0.9)) / 4
 
     expected = np.exp(-quad(density, 0, 6, limit=400)[0])
-    got = np.mean([kernels.transmittance(row, 0.3, 0.2, 0.9, 0.0, 1.0, 0.0, 6.0, np.uint32(k * 7919)) for k in range(20000)])
+    got = np.mean(
+        [kernels.transmittance(row, 0.3, 0.2, 0.9, 0.0, 1.0, 0.0, 6.0, np.uint32(k * 7919)) for k in range(20000)]
+    )
     return [Outcome("6 m at a free path of 4 m", float(expected), float(got), 0.02)]
 
 
@@ -70,14 +74,19 @@ def phase() -> list[Outcome]:
     ]
 
 
-@case("Cone of a fixture in fog", "single scattering: integral of s p I / d^2 exp(-s (t + d)) along the ray, by quadrature (scipy)")
+@case(
+    "Cone of a fixture in fog",
+    "single scattering: integral of s p I / d^2 exp(-s (t + d)) along the ray, by quadrature (scipy)",
+)
 def lamp_in_fog() -> list[Outcome]:
     path, intensity = 12.0, 800.0
     view = View(key="v", name="v", position=(0, -5, 0), target=(0, 5, 0), focal_mm=1200)
     wall = stages.quad([(-20, 6, -20), (-20, 6, 20), (20, 6, 20), (20, 6, -20)], 0)
     fog = Air(on=True, free_path_m=path, colour=(0.9, 0.9, 0.9), forward=0.5, back_share=0.0, multiple=False)
     fixtures, kinds = stages.lamp((1.0, 0, 0.5), (1.0, 0, -2))
-    project, compiler = stages.project_of([wall], [stages.BLACK], view, fixtures, kinds, stages.even(intensity), air=fog)
+    project, compiler = stages.project_of(
+        [wall], [stages.BLACK], view, fixtures, kinds, stages.even(intensity), air=fog
+    )
     film = render(project, "v", "o", 8, 8, 512, 1, TRUE, compiler=compiler)
     away = np.hypot(1.0, 0.5)
 
@@ -99,7 +108,10 @@ def lamp_in_fog() -> list[Outcome]:
     ]
 
 
-@case("Shaft of sun", "single scattering of sun through a slot: s p E exp(-s (t + h)) over the lit part of the ray (quadrature)")
+@case(
+    "Shaft of sun",
+    "single scattering of sun through a slot: s p E exp(-s (t + h)) over the lit part of the ray (quadrature)",
+)
 def shaft() -> list[Outcome]:
     """Sun in the zenith through a slot 2 m wide, 3 m above a level ray that crosses the lit part."""
     path = 15.0

@@ -22,7 +22,9 @@ class Outcome:
 
     @property
     def holds(self) -> bool:
-        return abs(self.got - self.expected) <= self.tolerance * abs(self.expected if self.scale is None else self.scale)
+        return abs(self.got - self.expected) <= self.tolerance * abs(
+            self.expected if self.scale is None else self.scale
+        )
 
 
 @dataclass(frozen=True)

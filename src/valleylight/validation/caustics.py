@@ -32,7 +32,9 @@ def ball_lens(radius: float, below: float, rho: np.ndarray, index: float = INDEX
     return np.array([(ring * passed)[landing < r].sum() / (np.pi * r * r) for r in rho])
 
 
-@case("Ball lens", "two refractions at a glass ball by Snell and Fresnel, rays summed ring by ring (Born and Wolf, 4.4)")
+@case(
+    "Ball lens", "two refractions at a glass ball by Snell and Fresnel, rays summed ring by ring (Born and Wolf, 4.4)"
+)
 def ball() -> list[Outcome]:
     radius, below = 0.5, 0.8
     lens = stages.sphere(radius, 1, detail=160, centre=(0, 0, below))
@@ -57,7 +59,10 @@ def ball() -> list[Outcome]:
     return out
 
 
-@case("Light under level water", "straight down, 1 - F passes; at 40 degrees the bent light covers the floor with E sin(a) (1 - F)")
+@case(
+    "Light under level water",
+    "straight down, 1 - F passes; at 40 degrees the bent light covers the floor with E sin(a) (1 - F)",
+)
 def water() -> list[Outcome]:
     out = []
     for altitude in (90.0, 40.0):

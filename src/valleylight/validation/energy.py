@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from concurrent.futures import ThreadPoolExecutor
+from typing import Any
 
 import numpy as np
 
@@ -17,7 +18,7 @@ from valleylight.validation.case import Outcome, case
 BALL = View(key="v", name="v", position=(0, -6, 0), target=(0, 0, 0), focal_mm=180)
 
 
-def furnace(material: Material, samples: int = 128, view: View = BALL, **occasion: object) -> float:
+def furnace(material: Material, samples: int = 128, view: View = BALL, **occasion: Any) -> float:
     """Mean luminance of a ball in the same light of 1 cd/m2 from everywhere."""
     project, compiler = stages.project_of([stages.sphere(1.0, 0)], [material], view, **occasion)
     scene = stages.scene_of(project, compiler, 20, 20)
@@ -91,7 +92,9 @@ def cube() -> list[Outcome]:
     # All six faces are alike: the mean over the floor is the mean over the room. A view straight down covers the floor.
     view = View(key="v", name="v", position=(2, 2.0, 3.9), target=(2, 2.1, 0), focal_mm=18, film_width_mm=36,
                 keep_verticals=False)  # fmt: skip
-    project, compiler = stages.project_of(stages.box_room((side,) * 3, 0), [material], view, fixtures, kinds, stages.even())
+    project, compiler = stages.project_of(
+        stages.box_room((side,) * 3, 0), [material], view, fixtures, kinds, stages.even()
+    )
     film = render(project, "v", "o", 48, 48, 64, 1, TRUE, compiler=compiler)
     position = film.passes["position"]
     floor = position[..., 2] < 0.01

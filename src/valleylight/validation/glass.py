@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from valleylight.core.project import Sky, Sun
-from valleylight.core.stage import Material, metals
+from valleylight.core.stage import Material, Mesh, metals
 from valleylight.core.trace import photons, surface
 from valleylight.core.trace.render import TRUE, render
 from valleylight.validation import stages
@@ -15,7 +15,10 @@ ZENITH = Sun(true_to_place=False, azimuth_deg=180, altitude_deg=90)
 DIM = Material(base=(0.04, 0.04, 0.04), specular=0.0)  # so that little comes back from a pane's underside
 
 
-@case("Fresnel's equations", "M. Born, E. Wolf, Principles of Optics, 1.5.2 (s and p at 60 degrees, index 1.5); critical angle of water")
+@case(
+    "Fresnel's equations",
+    "M. Born, E. Wolf, Principles of Optics, 1.5.2 (s and p at 60 degrees, index 1.5); critical angle of water",
+)
 def fresnel() -> list[Outcome]:
     ct = np.sqrt(1 - 0.75 / 2.25)
     s, p = ((0.5 - 1.5 * ct) / (0.5 + 1.5 * ct)) ** 2, ((ct - 0.75) / (ct + 0.75)) ** 2
@@ -23,12 +26,19 @@ def fresnel() -> list[Outcome]:
     return [
         Outcome("glass, normal incidence", 0.04, surface.dielectric(1.0, 1.5), 1e-6),
         Outcome("glass, 60 degrees", (s + p) / 2, surface.dielectric(0.5, 1.5), 1e-6),
-        Outcome("water from below, past the critical angle", 1.0, photons.reflectance(0.98 * critical, 1.33, True), 1e-6),
-        Outcome("water from below, normal incidence", ((1.33 - 1) / 2.33) ** 2, photons.reflectance(1.0, 1.33, True), 1e-6),
+        Outcome(
+            "water from below, past the critical angle", 1.0, photons.reflectance(0.98 * critical, 1.33, True), 1e-6
+        ),
+        Outcome(
+            "water from below, normal incidence", ((1.33 - 1) / 2.33) ** 2, photons.reflectance(1.0, 1.33, True), 1e-6
+        ),
     ]
 
 
-@case("Metals", "Fresnel reflectance of n + ik (Born and Wolf, 14.2); silver and copper, about 0.96 and 0.95 in red (from memory)")
+@case(
+    "Metals",
+    "Fresnel reflectance of n + ik (Born and Wolf, 14.2); silver and copper, about 0.96 and 0.95 in red (from memory)",
+)
 def metal() -> list[Outcome]:
     n, k = np.array([0.05]), np.array([4.36])
     exact = ((n - 1) ** 2 + k**2) / ((n + 1) ** 2 + k**2)
@@ -50,14 +60,18 @@ def snell() -> list[Outcome]:
     return out
 
 
-def _under(meshes: list[object], glass: Material, altitude: float) -> tuple[np.ndarray, np.ndarray]:
+def _under(meshes: list[Mesh], glass: Material, altitude: float) -> tuple[np.ndarray, np.ndarray]:
     """Sunlight (RGB, lx) on a floor at the origin below glass, and without it."""
     view = stages.looking_at((0, 0, 0), (0.2, -0.6, 1.2))
     sun = Sun(true_to_place=False, azimuth_deg=180, altitude_deg=altitude)
     light = []
     for extra in (meshes, []):
         project, compiler = stages.project_of(
-            [stages.quad(stages.FLOOR_CORNERS, 0), *extra], [DIM, glass], view, sun=sun, sky=Sky(cie_type=12)  # type: ignore[list-item]
+            [stages.quad(stages.FLOOR_CORNERS, 0), *extra],
+            [DIM, glass],
+            view,
+            sun=sun,
+            sky=Sky(cie_type=12),  # type: ignore[list-item]
         )
         film = render(project, "v", "o", 8, 8, 64, 1, TRUE, compiler=compiler)
         light.append(film.groups["sun"].mean((0, 1)))
@@ -75,7 +89,11 @@ def tinted() -> list[Outcome]:
         r = surface.dielectric(cosine, 1.5)
         inside = np.sqrt(1 - (1 - cosine**2) / 2.25)
         for name, t, got in zip(("red", "green", "blue"), tint, with_pane / without, strict=True):
-            out.append(Outcome(f"sun at {altitude:g} degrees, {name}", t ** (1 / inside) * (1 - r) / (1 + r), float(got), 0.015))
+            out.append(
+                Outcome(
+                    f"sun at {altitude:g} degrees, {name}", t ** (1 / inside) * (1 - r) / (1 + r), float(got), 0.015
+                )
+            )
     return out
 
 

@@ -31,10 +31,14 @@ def luminance_towards(dome: Dome, d: np.ndarray) -> float:
     y1 = min(y0 + 1, rows - 1)
     a, b = x0 % columns, (x0 + 1) % columns
     table = dome.luminance
-    return float((1 - t) * ((1 - s) * table[y0, a] + s * table[y0, b]) + t * ((1 - s) * table[y1, a] + s * table[y1, b]))
+    return float(
+        (1 - t) * ((1 - s) * table[y0, a] + s * table[y0, b]) + t * ((1 - s) * table[y1, a] + s * table[y1, b])
+    )
 
 
-def through_roof(dome: Dome, point: Corner, hole: tuple[float, float, float, float], z: float, index: float = 0.0) -> float:
+def through_roof(
+    dome: Dome, point: Corner, hole: tuple[float, float, float, float], z: float, index: float = 0.0
+) -> float:
     """Illuminance on a level point by the sky through a hole (x0, y0, x1, y1) of a roof at height z; through a clear
     pane of an index where one is given."""
     h = z - point[2]
@@ -115,7 +119,9 @@ def roof() -> list[Outcome]:
     return out
 
 
-@case("Sky component under a roof opening, clear glass", "CIE 171:2006, 5.10; Fresnel's equations for a pane of index 1.5")
+@case(
+    "Sky component under a roof opening, clear glass", "CIE 171:2006, 5.10; Fresnel's equations for a pane of index 1.5"
+)
 def glazed_roof() -> list[Outcome]:
     pane = stages.quad([(1.5, 1.5, 3), (2.5, 1.5, 3), (2.5, 2.5, 3), (1.5, 2.5, 3)], 2)
     out = []
@@ -154,7 +160,10 @@ def obstruction() -> list[Outcome]:
     return [Outcome("uniform sky", through_wall(dome, point, WALL_HOLE, hidden_above=(away, height)), got, 0.02, "lx")]
 
 
-@case("Openings do not change the light", "the same window found by its glass, marked by hand, and not known at all (equal means)")
+@case(
+    "Openings do not change the light",
+    "the same window found by its glass, marked by hand, and not known at all (equal means)",
+)
 def guidance() -> list[Outcome]:
     point = (2.0, 1.0, 0.0)
     plain, _ = _measure(_room("south", WALL), [MATT, BLACK], point, 5, (), 4096)

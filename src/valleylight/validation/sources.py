@@ -17,7 +17,9 @@ LUMINANCE_CD_M2 = 1000.0
 EMITTER = Material(base=(0, 0, 0), specular=0.0, emission=(LUMINANCE_CD_M2,) * 3)
 
 
-def _under(mesh: object, point: tuple[float, float, float], away: tuple[float, float, float], floor: object = FLOOR) -> float:
+def _under(
+    mesh: object, point: tuple[float, float, float], away: tuple[float, float, float], floor: object = FLOOR
+) -> float:
     """Illuminance by an emitting mesh at a point of the floor (or another face)."""
     project, compiler = stages.project_of([floor, mesh], [stages.MATT, EMITTER], stages.looking_at(point, away))  # type: ignore[list-item]
     return stages.lux(render(project, "v", "o", 8, 8, 512, 1, TRUE, compiler=compiler), "surfaces")
@@ -35,7 +37,10 @@ def point() -> list[Outcome]:
     return out
 
 
-@case("Line source over a plane", "diffuse strip of width w: E = L w (a + sin a cos a) / (2 h), tan a = l / h (IES Handbook)")
+@case(
+    "Line source over a plane",
+    "diffuse strip of width w: E = L w (a + sin a cos a) / (2 h), tan a = l / h (IES Handbook)",
+)
 def line() -> list[Outcome]:
     w, h, length = 0.02, 1.5, 2.0
     strip = stages.quad([(0, -w / 2, h), (0, w / 2, h), (length, w / 2, h), (length, -w / 2, h)], 1)
@@ -51,7 +56,10 @@ def disc() -> list[Outcome]:
     return [Outcome("below its centre", np.pi * LUMINANCE_CD_M2 * a**2 / (a**2 + h**2), got, 0.015, "lx")]
 
 
-@case("Rectangle over a plane", "configuration factor under a corner of a parallel rectangle (J. R. Howell, B-3); CIE 171:2006, 4.3")
+@case(
+    "Rectangle over a plane",
+    "configuration factor under a corner of a parallel rectangle (J. R. Howell, B-3); CIE 171:2006, 4.3",
+)
 def rectangle() -> list[Outcome]:
     a, b, h = 1.2, 0.7, 1.1
     shape = stages.quad([(0, 0, h), (0, b, h), (a, b, h), (a, 0, h)], 1)
@@ -63,7 +71,10 @@ def rectangle() -> list[Outcome]:
     return [Outcome("under its corner", np.pi * LUMINANCE_CD_M2 * factor, got, 0.015, "lx")]
 
 
-@case("Rectangle in a corner", "configuration factor of a rectangle in a plane at right angles (J. R. Howell, B-4), and quadrature by scipy")
+@case(
+    "Rectangle in a corner",
+    "configuration factor of a rectangle in a plane at right angles (J. R. Howell, B-4), and quadrature by scipy",
+)
 def corner() -> list[Outcome]:
     width, height, away = 1.0, 1.4, 0.6
     wall = stages.quad([(0, 0, 0), (width, 0, 0), (width, 0, height), (0, 0, height)], 1)
@@ -77,7 +88,10 @@ def corner() -> list[Outcome]:
     ]
 
 
-@case("Fixtures with a measured profile on a grid", "inverse-square cosine law at 20 points, CIE 018:2019; CIE 171:2006, 4.2")
+@case(
+    "Fixtures with a measured profile on a grid",
+    "inverse-square cosine law at 20 points, CIE 018:2019; CIE 171:2006, 4.2",
+)
 def profiles() -> list[Outcome]:
     from valleylight.demo.profiles import CATALOGUE
     from valleylight.demo.profiles import photometry as demo_photometry

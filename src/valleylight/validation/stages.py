@@ -64,7 +64,7 @@ def sphere(radius: float, material: int, inwards: bool = False, detail: int = 64
 def box_room(size: Corner, material: int, leave: str = "") -> list[Mesh]:
     """The inner faces of a room from the origin: floor, ceiling, south, north, west, east; `leave` names one to omit."""
     x, y, z = size
-    faces = {
+    faces: dict[str, Any] = {
         "floor": [(0, 0, 0), (x, 0, 0), (x, y, 0), (0, y, 0)],
         "ceiling": [(0, 0, z), (0, y, z), (x, y, z), (x, 0, z)],
         "south": [(0, 0, 0), (0, 0, z), (x, 0, z), (x, 0, 0)],
@@ -72,7 +72,11 @@ def box_room(size: Corner, material: int, leave: str = "") -> list[Mesh]:
         "west": [(0, 0, 0), (0, y, 0), (0, y, z), (0, 0, z)],
         "east": [(x, 0, 0), (x, 0, z), (x, y, z), (x, y, 0)],
     }
-    return [quad([tuple(map(float, c)) for c in corners], material) for name, corners in faces.items() if name != leave]  # type: ignore[misc]
+    return [
+        quad([(float(c[0]), float(c[1]), float(c[2])) for c in corners], material)
+        for name, corners in faces.items()
+        if name != leave
+    ]
 
 
 def holed(low: tuple[float, float], high: tuple[float, float], hole: tuple[float, float, float, float], to: Any,
@@ -107,15 +111,17 @@ def project_of(
         occasions=(Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12), **wanted),),
     )  # fmt: skip
     compiler = Compiler()
-    compiler.stage = lambda _: stage  # type: ignore[method-assign]
+    compiler.stage = lambda _: stage  # type: ignore[method-assign, assignment]
     if profile is not None:
-        compiler.profile = lambda _, __: profile  # type: ignore[method-assign]
+        compiler.profile = lambda _, __: profile  # type: ignore[method-assign, assignment]
     return LoadedProject(description, lambda sha: b""), compiler
 
 
 def scene_of(project: LoadedProject, compiler: Compiler, width: int = 8, height: int = 8) -> Scene:
     """The compiled scene of a case."""
-    return compiler.scene(project, project.description.views[0], project.description.occasions[0], width, height, 1, TRUE)
+    return compiler.scene(
+        project, project.description.views[0], project.description.occasions[0], width, height, 1, TRUE
+    )
 
 
 def lux(film: Film, group: str, reflectance: float = 0.5) -> float:

@@ -86,8 +86,9 @@ class BandWriter:
         """Write the next band: arrays (rows, W) by channel."""
         if self._file is None:
             header = OpenEXR.Header(self._width, self._height)
-            half, full = Imath.Channel(Imath.PixelType(Imath.PixelType.HALF)), Imath.Channel(
-                Imath.PixelType(Imath.PixelType.FLOAT)
+            half, full = (
+                Imath.Channel(Imath.PixelType(Imath.PixelType.HALF)),
+                Imath.Channel(Imath.PixelType(Imath.PixelType.FLOAT)),
             )
             header["channels"] = {n: half if c.dtype == np.float16 else full for n, c in channels.items()}
             header["compression"] = Imath.Compression(Imath.Compression.ZIP_COMPRESSION)

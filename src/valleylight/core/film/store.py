@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -11,7 +12,7 @@ from valleylight.core.errors import InputError
 from valleylight.core.film.film import Film
 
 
-def save_film(film: Film, path: Path, **more: int) -> None:
+def save_film(film: Film, path: Path, **more: Any) -> None:
     """Save the sums of a film, and whole numbers beside them; whole or not at all."""
     partial = path.with_suffix(".part")
     with partial.open("wb") as file:

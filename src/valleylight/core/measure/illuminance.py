@@ -50,7 +50,17 @@ def _direct(arrays, workbench, points, weights, result, first, last):
             if light < 1e-3:
                 continue
             if rays.blocked(
-                scene.handle, work.ray, work.word, points[k, 0], points[k, 1], points[k, 2] + 1e-3, x, y, z, d - 2e-3, rays.OPAQUE
+                scene.handle,
+                work.ray,
+                work.word,
+                points[k, 0],
+                points[k, 1],
+                points[k, 2] + 1e-3,
+                x,
+                y,
+                z,
+                d - 2e-3,
+                rays.OPAQUE,
             ):
                 continue
             r, g, b, _ = through_glass(
@@ -73,7 +83,9 @@ def on_level(
         bounds = np.linspace(0, len(points), 4 * threads + 1).astype(int)
         with ThreadPoolExecutor(threads) as pool:
             for job in [
-                pool.submit(_direct, scene.arrays, rays.new_work(scene.settings), points, weights, result, int(a), int(b))
+                pool.submit(
+                    _direct, scene.arrays, rays.new_work(scene.settings), points, weights, result, int(a), int(b)
+                )
                 for a, b in zip(bounds, bounds[1:], strict=False)
             ]:
                 job.result()

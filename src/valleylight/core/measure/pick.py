@@ -36,7 +36,8 @@ def along(scene: Scene, origin: Point, direction: Point, mask: int = rays.EVERYT
     d /= np.linalg.norm(d)
     ray = rays.new_ray()
     word = ray.view(np.uint32)
-    if not rays.closest(scene.arrays.handle, ray, word, *map(float, o), *map(float, d), 1e6, mask):
+    x, y, z, dx, dy, dz = (float(v) for v in (*o, *d))
+    if not rays.closest(scene.arrays.handle, ray, word, x, y, z, dx, dy, dz, 1e6, mask):
         return None
     distance = float(ray[rays.FAR])
     normal = np.array(ray[12:15], float)

@@ -23,7 +23,9 @@ class Air(BaseModel):
     high: Point = (50.0, 50.0, 20.0)
     free_path_m: float = Field(200.0, ge=0.2, le=1e6, description="Mean free path at and below the base height")
     base_height_m: Metres = 0.0
-    fall_m: float | None = Field(None, gt=0.05, le=1e5, description="Height over which density falls to 1/e; None: even")
+    fall_m: float | None = Field(
+        None, gt=0.05, le=1e5, description="Height over which density falls to 1/e; None: even"
+    )
     colour: Rgb = Field((0.98, 0.98, 0.98), description="Single-scattering albedo")
     forward: float = Field(0.6, ge=0, le=0.95, description="Henyey-Greenstein asymmetry of the forward part")
     back: float = Field(0.2, ge=0, le=0.95, description="Asymmetry of the backward part")

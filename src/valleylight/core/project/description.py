@@ -119,7 +119,9 @@ class View(Part):
     blade_turn_deg: float = Field(0.0, ge=-360, le=360)
     shift_x: float = Field(0.0, ge=-1, le=1, description="Shift of the film to the right, in film widths")
     shift_y: float = Field(0.0, ge=-1, le=1, description="Shift of the film upwards, in film widths")
-    tilt_deg: float = Field(0.0, ge=-45, le=45, description="Lens tilted about its level axis: the plane of focus leans")
+    tilt_deg: float = Field(
+        0.0, ge=-45, le=45, description="Lens tilted about its level axis: the plane of focus leans"
+    )
     swing_deg: float = Field(0.0, ge=-45, le=45, description="Lens swung about its upright axis")
     moves_to: Point | None = Field(None, description="Where the lens has moved to when the shutter closes")
     lens: Lens = Lens()
@@ -218,7 +220,9 @@ class Fixture(Part):
     percent: Percent = 100.0
     kelvin: Kelvin | None = Field(None, description="Colour temperature, None for the kind's own")
     on: bool = True
-    beam: float = Field(0.0, ge=0, le=1, description="Air seen in the beam: scattering per metre, without fog elsewhere")
+    beam: float = Field(
+        0.0, ge=0, le=1, description="Air seen in the beam: scattering per metre, without fog elsewhere"
+    )
     lights_only: tuple[Name, ...] = Field((), description="Names of the only objects it lights; none for all")
 
     @model_validator(mode="after")

@@ -24,7 +24,9 @@ class Surface(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
     base: Rgb = Field((0.5, 0.5, 0.5), description="Reflectance of the base; multiplies the picture where there is one")
-    keep_picture: bool = Field(True, description="Keep the pictures (colour, relief, roughness) that came with the model")
+    keep_picture: bool = Field(
+        True, description="Keep the pictures (colour, relief, roughness) that came with the model"
+    )
     roughness: Share = 0.8
     diffuse_roughness: Share = Field(0.0, description="0 Lambert; towards 1 flatter, as plaster or clay")
     gloss: Share = Field(1.0, description="Strength of the dielectric gloss over a matt base")
@@ -42,7 +44,9 @@ class Surface(BaseModel):
     through_tint: Rgb | None = Field(None, description="Colour of what passes; None for the base colour")
     emission_cd_m2: tuple[Luminance, Luminance, Luminance] = (0.0, 0.0, 0.0)
     relief: float = Field(1.0, ge=0, le=4, description="Strength of the relief picture")
-    triplanar_m: float | None = Field(None, gt=0, le=1000, description="Lay pictures from three sides at this tile size")
+    triplanar_m: float | None = Field(
+        None, gt=0, le=1000, description="Lay pictures from three sides at this tile size"
+    )
     pattern: Pattern = "none"
     pattern_m: float = Field(0.2, gt=0, le=1000, description="Size of the pattern")
     pattern_tint: Rgb = Field((0.5, 0.5, 0.5), description="The pattern's other colour, over the base")

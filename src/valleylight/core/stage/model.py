@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -91,7 +92,9 @@ class Material:
 
     def made_of(self, s: Surface) -> Material:
         """This material with the artist's surface in its place; it keeps its name and, if wanted, its pictures."""
-        without = {} if s.keep_picture else {"base_texture": -1, "relief_texture": -1, "rough_texture": -1}
+        without: dict[str, Any] = (
+            {} if s.keep_picture else {"base_texture": -1, "relief_texture": -1, "rough_texture": -1}
+        )
         return replace(
             self, base=s.base, roughness=s.roughness, diffuse_roughness=s.diffuse_roughness, specular=s.gloss,
             index=s.index, metal=s.metal, conductor=s.conductor, coat=s.coat, coat_roughness=s.coat_roughness,

@@ -36,7 +36,10 @@ def camera_array(view: View, f_number: float, aspect: float) -> NDArray[np.float
         record[17] = view.focus_m
     else:
         record[17] = distance
-    tilt, swing = _focus_lean(view.tilt_deg, record[17], view.focal_mm), _focus_lean(view.swing_deg, record[17], view.focal_mm)
+    tilt, swing = (
+        _focus_lean(view.tilt_deg, record[17], view.focal_mm),
+        _focus_lean(view.swing_deg, record[17], view.focal_mm),
+    )
     normal = forward - np.tan(tilt) * up - np.tan(swing) * right
     record[18:21] = normal / np.linalg.norm(normal)
     if view.moves_to is not None:

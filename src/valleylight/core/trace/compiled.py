@@ -30,7 +30,7 @@ def _choose_cache() -> None:
     if not chosen.is_dir() and home.is_dir():
         for old in home.iterdir():
             shutil.rmtree(old, ignore_errors=True)
-    numba.config.CACHE_DIR = str(chosen)
+    numba.config.CACHE_DIR = str(chosen)  # type: ignore[attr-defined]
 
 
 _choose_cache()

@@ -203,9 +203,7 @@ def from_surface(scene, work, y, x, ox, oy, oz, vertex, paint, u, v, tr, tg, tb,
     got = 0.2126 * r + 0.7152 * g + 0.0722 * b
     if got > 0.0:
         group = int(work.settings[layout.GROUP_SURFACES])
-        add(
-            work, y, x, group, tr * r * t[which, 9] * w, tg * g * t[which, 10] * w, tb * b * t[which, 11] * w, limit
-        )
+        add(work, y, x, group, tr * r * t[which, 9] * w, tg * g * t[which, 10] * w, tb * b * t[which, 11] * w, limit)
     return spent, free * tg * t[which, 10] * w, got * tg * t[which, 10] * w
 
 
@@ -226,7 +224,7 @@ def share_unshaded(scene, work, vertex, index, pixel):
     by_sky = work.settings[layout.SKY_LUX] * 0.5 * (1.0 + gz)
     if by_sun + by_sky <= 0.0:
         return 0, 1.0
-    u, v = scatter_square(index, pixel, 700)
+    u, _v = scatter_square(index, pixel, 700)
     if u * (by_sun + by_sky) < by_sun:
         a, b = scatter_square(index, pixel, 701)
         lx, ly, lz = daylight.sample_cone(sun, a, b)

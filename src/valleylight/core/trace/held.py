@@ -33,7 +33,7 @@ class _HeldModel(models.PrimitiveModel):  # type: ignore[misc]
 class _HeldAttributes(AttributeTemplate):  # type: ignore[misc]
     key = Held
 
-    def generic_resolve(self, held: Any, attribute: str) -> Any:
+    def generic_resolve(self, held: Any, attribute: str) -> Any:  # type: ignore[override]
         if attribute in held.inner.fields:
             return held.inner.types[held.inner.fields.index(attribute)]
         return None

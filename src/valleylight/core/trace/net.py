@@ -59,9 +59,7 @@ def net_arrays(
                 arrays, work, box, casters, _shares(_sun_areas(arrays, casters)), out, 0, first, last, number
             )
         else:
-            n = photons.from_lamps(
-                arrays, work, box, casters, pairs, _shares(weights), out, 0, first, last, number
-            )
+            n = photons.from_lamps(arrays, work, box, casters, pairs, _shares(weights), out, 0, first, last, number)
         # Powers are those of a batch that stands alone.
         out[:n, 6:9] *= F32((last - first) / max(total, 1))
         return out[:n]
@@ -98,8 +96,9 @@ def sees(arrays: SceneArrays, camera: NDArray[np.float64], net: LightNet, points
             continue
         gap = point - camera[0:3]
         far = float(np.linalg.norm(gap))
-        origin, d = map(float, camera[0:3]), map(float, gap / far)
-        if not rays.blocked(arrays.handle, ray, word, *origin, *d, far, rays.OPAQUE):
+        d = gap / far
+        x, y, z = float(camera[0]), float(camera[1]), float(camera[2])
+        if not rays.blocked(arrays.handle, ray, word, x, y, z, float(d[0]), float(d[1]), float(d[2]), far, rays.OPAQUE):
             return True
     return False
 

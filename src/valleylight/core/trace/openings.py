@@ -88,5 +88,9 @@ def _sky_share(handle: int, point: NDArray[np.float64], towards: NDArray[np.floa
         return 0.0
     ray = rays.new_ray()
     word = ray.view(np.uint32)
-    free = [not rays.blocked(handle, ray, word, *map(float, point), *map(float, v), 1e6, rays.OPAQUE) for v in d]
+    px, py, pz = (float(v) for v in point)
+    free = [
+        not rays.blocked(handle, ray, word, px, py, pz, float(v[0]), float(v[1]), float(v[2]), 1e6, rays.OPAQUE)
+        for v in d
+    ]
     return float(np.mean(free))

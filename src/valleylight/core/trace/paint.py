@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from valleylight.core.trace import albedo, layered, layout, surface
-from valleylight.core.trace.compiled import kernel, part
+from valleylight.core.trace.compiled import kernel
 from valleylight.core.trace.passage import shade
 from valleylight.core.trace.pattern import turbulence, value
 from valleylight.core.trace.sampling import basis, disk
@@ -75,7 +75,15 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha):
     if t[m, layout.BASE_TEXTURE] >= 0.0:
         if t[m, layout.TRIPLANAR] > 0.0:
             r, g, b = from_three_sides(
-                scene, int(t[m, layout.BASE_TEXTURE]), F64(t[m, layout.TRIPLANAR]), vertex[0], vertex[1], vertex[2], nx, ny, nz
+                scene,
+                int(t[m, layout.BASE_TEXTURE]),
+                F64(t[m, layout.TRIPLANAR]),
+                vertex[0],
+                vertex[1],
+                vertex[2],
+                nx,
+                ny,
+                nz,
             )
         else:
             r, g, b = lookup(scene.pixels, scene.texture_info, scene.decode, int(t[m, layout.BASE_TEXTURE]), u, v)

@@ -139,9 +139,7 @@ def shade(scene, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz):
             br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
         )
     if kind == -2.0:
-        return layered.frosted(
-            scene.materials, int(material), alpha, share, nx, ny, nz, wx, wy, wz, lx, ly, lz
-        )
+        return layered.frosted(scene.materials, int(material), alpha, share, nx, ny, nz, wx, wy, wz, lx, ly, lz)
     if kind == -3.0:
         p = air.phase(scene.air, wx * lx + wy * ly + wz * lz)
         return br * p, bg * p, bb * p, 0.0

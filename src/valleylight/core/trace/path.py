@@ -80,11 +80,22 @@ def trace_path(scene, work, y, x, index, pixel):
         met = rays.closest(scene.handle, work.ray, work.word, ox, oy, oz, dx, dy, dz, FAR, mask)
         way = F64(work.ray[rays.FAR]) if met else FAR
         k, m, body, u, v = zero, zero, zero, 0.0, 0.0
-        qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 1.0, 0.0, 0.0, 1e9
+        qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = (
+            0.0,
+            0.0,
+            0.0,
+            0.0,
+            0.0,
+            1.0,
+            0.0,
+            0.0,
+            1.0,
+            0.0,
+            0.0,
+            1e9,
+        )
         if met:
-            k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = meet(
-                scene, work, dx, dy, dz
-            )
+            k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = meet(scene, work, dx, dy, dz)
             if scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 and cut_out(
                 scene, k, m, F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])
             ):
@@ -146,7 +157,12 @@ def trace_path(scene, work, y, x, index, pixel):
             if pick < choice:
                 dx, dy, dz = mirror(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes)
                 if bounce == 0:
-                    work.ray[27], work.ray[28], work.ray[29], work.ray[30] = 1.0, work.ray[24], work.ray[25], work.ray[26]
+                    work.ray[27], work.ray[28], work.ray[29], work.ray[30] = (
+                        1.0,
+                        work.ray[24],
+                        work.ray[25],
+                        work.ray[26],
+                    )
                 bounce += 1
                 if dx * gx + dy * gy + dz * gz <= 0.0 or bounce > work.settings[layout.MAX_BOUNCES]:
                     return count
@@ -187,7 +203,12 @@ def trace_path(scene, work, y, x, index, pixel):
                 if dx * gx + dy * gy + dz * gz <= 0.0:
                     return count
                 if bounce == 0 and not inner:
-                    work.ray[27], work.ray[28], work.ray[29], work.ray[30] = 1.0, work.ray[24], work.ray[25], work.ray[26]
+                    work.ray[27], work.ray[28], work.ray[29], work.ray[30] = (
+                        1.0,
+                        work.ray[24],
+                        work.ray[25],
+                        work.ray[26],
+                    )
                 if not inner:
                     bounce += 1
                 ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
@@ -213,7 +234,14 @@ def trace_path(scene, work, y, x, index, pixel):
         drifting = False
         vertex = (qx, qy, qz, gx, gy, gz, nx, ny, nz, -dx, -dy, -dz, eps)
         paint = paint_at(
-            scene, m, u, v, vertex, edge, work.settings[layout.GROUND], work.settings[layout.SOFTEN] if rough_before else 0.0
+            scene,
+            m,
+            u,
+            v,
+            vertex,
+            edge,
+            work.settings[layout.GROUND],
+            work.settings[layout.SOFTEN] if rough_before else 0.0,
         )
         if scene.objects[body, 1] > 0.0 and mirrored:  # shows only the shadow on it
             spent, w = share_unshaded(scene, work, vertex, index, pixel)
@@ -234,9 +262,7 @@ def trace_path(scene, work, y, x, index, pixel):
             work.passes[y, x, 4] += ny
             work.passes[y, x, 5] += nz
             if bounce == 0:
-                work.passes[y, x, 6] += math.sqrt(
-                    (qx - camera[0]) ** 2 + (qy - camera[1]) ** 2 + (qz - camera[2]) ** 2
-                )
+                work.passes[y, x, 6] += math.sqrt((qx - camera[0]) ** 2 + (qy - camera[1]) ** 2 + (qz - camera[2]) ** 2)
                 work.passes[y, x, 7] += 1.0
                 work.passes[y, x, 8] += qx
                 work.passes[y, x, 9] += qy
@@ -258,27 +284,19 @@ def trace_path(scene, work, y, x, index, pixel):
         solids = BLOCKS if netted else PASSES
         if ask_sun:
             a, b = random_pair(index, pixel, bounce, SUN)
-            s, f, c = from_sun(
-                scene, work, y, x, vertex, paint, a, b, tr * w, tg * w, tb * w, limit, solids
-            )
+            s, f, c = from_sun(scene, work, y, x, vertex, paint, a, b, tr * w, tg * w, tb * w, limit, solids)
             count, free, got = count + s, free + f, got + c
         if ask_sky:
             a, b = random_pair(index, pixel, bounce, SKY)
-            s, f, c = from_sky(
-                scene, work, y, x, ox, oy, oz, total, vertex, paint, a, b, tr * w, tg * w, tb * w, limit
-            )
+            s, f, c = from_sky(scene, work, y, x, ox, oy, oz, total, vertex, paint, a, b, tr * w, tg * w, tb * w, limit)
             count, free, got = count + s, free + f, got + c
         if scene.lamps.shape[0] > 0:
             a, b = random_pair(index, pixel, bounce, FIXTURE)
-            s, f, c = from_fixture(
-                scene, work, y, x, ox, oy, oz, vertex, paint, body, a, b, tr, tg, tb, limit, solids
-            )
+            s, f, c = from_fixture(scene, work, y, x, ox, oy, oz, vertex, paint, body, a, b, tr, tg, tb, limit, solids)
             count, free, got = count + s, free + f, got + c
         if scene.emitters.shape[0] > 0:
             a, b = random_pair(index, pixel, bounce, SURFACE)
-            s, f, c = from_surface(
-                scene, work, y, x, ox, oy, oz, vertex, paint, a, b, tr, tg, tb, limit
-            )
+            s, f, c = from_surface(scene, work, y, x, ox, oy, oz, vertex, paint, a, b, tr, tg, tb, limit)
             count, free, got = count + s, free + f, got + c
         if netted:
             photons.gather(scene, vertex, paint, work, y, x, tr, tg, tb)

@@ -60,7 +60,7 @@ def follow(scene, work, box, out, row, ox, oy, oz, dx, dy, dz, r, g, b, group, i
         ):
             return 0
         way = F64(work.ray[rays.FAR])
-        k, m, _, _, _, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, _ = meet(scene, work, dx, dy, dz)
+        _k, m, _, _, _, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, _ = meet(scene, work, dx, dy, dz)
         if work.settings[layout.AIR_ON] > 0.0:
             t = air.transmittance(scene.air, ox, oy, oz, dx, dy, dz, way, U32(seed + U32(index * 31 + event)))
             r, g, b = r * t, g * t, b * t
@@ -121,7 +121,11 @@ def from_the_sun(arrays, workbench, box, casters, shares, out, row, first, last,
         while c < casters.shape[0] - 1 and shares[c + 1] <= u:
             c += 1
         chance = shares[c + 1] - shares[c]
-        mx, my, mz = (casters[c, 0] + casters[c, 3]) / 2, (casters[c, 1] + casters[c, 4]) / 2, (casters[c, 2] + casters[c, 5]) / 2
+        mx, my, mz = (
+            (casters[c, 0] + casters[c, 3]) / 2,
+            (casters[c, 1] + casters[c, 4]) / 2,
+            (casters[c, 2] + casters[c, 5]) / 2,
+        )
         ex, ey, ez = casters[c, 3] - mx, casters[c, 4] - my, casters[c, 5] - mz
         radius = math.sqrt(ex * ex + ey * ey + ez * ez)
         # A box across the sun's direction: half sizes of the caster's box seen from the sun.
@@ -155,7 +159,7 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
     the caster's sphere: power I(direction) times the cone's solid angle. Returns the next row."""
     scene, work = held(arrays), held(workbench)
     for index in range(first, last):
-        u, v = scatter_square(index, seed, 1)
+        u, _v = scatter_square(index, seed, 1)
         n = 0
         low, high = 0, pairs.shape[0]
         while high - low > 1:
@@ -166,7 +170,11 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
                 high = n
         lamp, c = pairs[low, 0], pairs[low, 1]
         chance = shares[low + 1] - shares[low]
-        mx, my, mz = (casters[c, 0] + casters[c, 3]) / 2, (casters[c, 1] + casters[c, 4]) / 2, (casters[c, 2] + casters[c, 5]) / 2
+        mx, my, mz = (
+            (casters[c, 0] + casters[c, 3]) / 2,
+            (casters[c, 1] + casters[c, 4]) / 2,
+            (casters[c, 2] + casters[c, 5]) / 2,
+        )
         ex, ey, ez = casters[c, 3] - mx, casters[c, 4] - my, casters[c, 5] - mz
         p, q = scatter_square(index, seed, 4)
         ox, oy, oz = lamplight.point_on_lamp(scene.lamps, lamp, mx, my, mz, p, q)
@@ -235,8 +243,16 @@ def gather(scene, vertex, paint, work, y, x, tr, tg, tb):
     qx, qy, qz, gx, gy, gz, nx, ny, nz, wx, wy, wz, _ = vertex
     radius, size = net[10], net[6]
     scale = 3.0 / (math.pi * radius * radius)  # the cone filter integrates to a third of the disc
-    cx0, cy0, cz0 = int((qx - radius - net[0]) / size), int((qy - radius - net[1]) / size), int((qz - radius - net[2]) / size)
-    cx1, cy1, cz1 = int((qx + radius - net[0]) / size), int((qy + radius - net[1]) / size), int((qz + radius - net[2]) / size)
+    cx0, cy0, cz0 = (
+        int((qx - radius - net[0]) / size),
+        int((qy - radius - net[1]) / size),
+        int((qz - radius - net[2]) / size),
+    )
+    cx1, cy1, cz1 = (
+        int((qx + radius - net[0]) / size),
+        int((qy + radius - net[1]) / size),
+        int((qz + radius - net[2]) / size),
+    )
     mx, my, mz = int(net[7]), int(net[8]), int(net[9])
     p = scene.photons
     for cx in range(max(cx0, 0), min(cx1, mx - 1) + 1):

@@ -36,12 +36,14 @@ def sample_picture(
     placements = tuple(Placement(k, np.eye(4), name=f"part {k}") for k in range(len(meshes)))
     stage = StageData(tuple(meshes), placements, (shown, grey, dark, lamp), textures)
     lens = Lens(f_number=8, shutter_s=1 / 125, iso=640)
-    view = View(key="v", name="v", position=(0, -0.9, 0.42), target=(0, 0, 0.1), focal_mm=95, keep_verticals=False, lens=lens)
+    view = View(
+        key="v", name="v", position=(0, -0.9, 0.42), target=(0, 0, 0.1), focal_mm=95, keep_verticals=False, lens=lens
+    )
     day = Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12), sun=Sun(true_to_place=False, altitude_deg=-30),
                    sky=Sky(cie_type=1))  # fmt: skip
     project = LoadedProject(Project(name="sample", views=(view,), occasions=(day,)), lambda sha: b"")
     compiler = Compiler()
-    compiler.stage = lambda _: stage  # type: ignore[method-assign]
+    compiler.stage = lambda _: stage  # type: ignore[method-assign, assignment]
     scene = compiler.scene(project, view, day, size, size, 1, QUALITY)
     scene.arrays.dome[:] = 500.0  # an even grey surround, cd/m2
     film = new_film(scene, view, day, size, size)

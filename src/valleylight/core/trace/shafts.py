@@ -100,9 +100,7 @@ def scattered_once(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr,
         if sun_on:
             if only < 0 or only == number:
                 p, q = pair(index, pixel, bounce, 1)
-                s, _, _ = from_sun(
-                    scene, work, y, x, vertex, paint, p, q, tr * w, tg * w, tb * w, limit, PASSES
-                )
+                s, _, _ = from_sun(scene, work, y, x, vertex, paint, p, q, tr * w, tg * w, tb * w, limit, PASSES)
                 spent += s
             number += 1
         if sky_on:
@@ -116,9 +114,7 @@ def scattered_once(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr,
             number += 1
         if lit and (only < 0 or only == number):
             p, q = pair(index, pixel, bounce, 3)
-            s, _, _ = from_surface(
-                scene, work, y, x, px, py, pz, vertex, paint, p, q, tr * w, tg * w, tb * w, limit
-            )
+            s, _, _ = from_surface(scene, work, y, x, px, py, pz, vertex, paint, p, q, tr * w, tg * w, tb * w, limit)
             spent += s
     if scene.lamps.shape[0] > 0:
         spent += lamp_in_air(
