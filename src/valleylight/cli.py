@@ -35,6 +35,11 @@ def main(arguments: list[str] | None = None) -> int:
     render.add_argument("--quality", choices=("sketch", "proof", "press"), default="proof")
     render.add_argument("--width", type=int, help="pixels across (default: that of the quality)")
     render.add_argument("--seed", type=int, default=1)
+    render.add_argument("--height", type=int, help="pixels down (default: 9 / 16 of the width)")
+    render.add_argument("--samples", type=int, help="samples a pixel at most (default: those of the quality)")
+    render.add_argument("--noise", type=float, default=None, help="leave parts alone once their noise is below this")
+    render.add_argument("--region", help="trace only left,top,right,bottom, as shares of the picture")
+    render.add_argument("--bands", action="store_true", help="hold only a band at a time: for .exr up to 8192 x 8192")
     render.add_argument("-o", "--output", type=Path, required=True, help="a .png, or .exr for the linear film")
     render.add_argument("--var", type=Path, default=VAR)
     commands.add_parser("compile", help="compile the kernels, with progress")
@@ -178,6 +183,7 @@ def _render(options: argparse.Namespace) -> int:
     from valleylight.core import finish, project
     from valleylight.core.film import remove_noise
     from valleylight.core.film.exr import write_exr
+    from valleylight.core.trace.bands import render_to_exr
     from valleylight.core.trace.render import QUALITIES, render
     from valleylight.server.routes.plates import SIZES
 
@@ -196,7 +202,10 @@ def _render(options: argparse.Namespace) -> int:
         view, occasion = loaded.description.view(options.view), loaded.description.occasion(options.occasion)
         quality = QUALITIES[options.quality]
         usual_width, samples = SIZES[options.quality]
+        samples = options.samples or samples
         width = options.width or usual_width
+        height = options.height or round(width * 9 / 16)
+        clean = "high" if options.quality == "press" else "balanced"
         start = time.monotonic()
 
         def progress(done: int, _: object) -> bool:
@@ -204,12 +213,28 @@ def _render(options: argparse.Namespace) -> int:
             _say(f"{done} of {samples} samples, about {spent / done * (samples - done):.0f} s left")
             return True
 
+        if options.bands:
+            if options.output.suffix.lower() != ".exr":
+                raise InputError("bands are written as .exr only", "--bands", "Name an .exr file")
+
+            def banded(share: float) -> bool:
+                spent = time.monotonic() - start
+                _say(f"{share * 100:.0f} percent, about {spent / share * (1 - share):.0f} s left")
+                return True
+
+            render_to_exr(
+                loaded, options.view, options.occasion, width, height, samples, options.output, options.seed, quality, clean,
+                progress=banded,
+            )  # fmt: skip
+            _say(f"Wrote {options.output} in {time.monotonic() - start:.0f} s")
+            return 0
         film = render(
-            loaded, view, occasion, width, round(width * 9 / 16), samples, options.seed, replace(quality, width=width),
-            progress=progress,
+            loaded, view, occasion, width, height, samples, options.seed, replace(quality, width=width),
+            progress=progress, noise=quality.noise if options.noise is None else options.noise,
+            region=_region(options.region),
         )  # fmt: skip
         _say("Removing noise")
-        remove_noise(film, "high" if options.quality == "press" else "balanced")
+        remove_noise(film, clean)
         if options.output.suffix.lower() == ".exr":
             write_exr(film, options.output, occasion.light_levels())
         else:
@@ -220,6 +245,19 @@ def _render(options: argparse.Namespace) -> int:
     finally:
         if database is not None:
             database.stop()
+
+
+def _region(text: str | None) -> tuple[float, float, float, float] | None:
+    """A region of interest as typed. Raises InputError for anything but four numbers."""
+    if text is None:
+        return None
+    try:
+        left, top, right, bottom = (float(part) for part in text.split(","))
+    except ValueError:
+        raise InputError(
+            f"{text!r} is no region", "--region", "Give left,top,right,bottom such as 0.2,0.3,0.6,0.7"
+        ) from None
+    return left, top, right, bottom
 
 
 def _from_database(options: argparse.Namespace) -> tuple[Any, Any]:

@@ -78,11 +78,17 @@ def test_a_plate_knows_what_changed_since(client, room):
 
 def test_stopping_a_long_plate(client, room):
     plate = make(client, room, "press")
-    wait_for(lambda: plates(client, room)[0]["job"]["status"] == "running")
-    assert client.post(f"/api/jobs/{plate['job']['id']}/stop").status_code == 202
-    wait_for(lambda: not plates(client, room))
+    number = plate["job"]["id"]
+    assert client.post(f"/api/jobs/{number}/resume").status_code == 422  # it is not stopped
+    wait_for(lambda: plates(client, room)[0]["job"]["samples_done"] >= 4)
+    assert client.post(f"/api/jobs/{number}/stop").status_code == 202
+    halted = wait_for(lambda: next((p["job"] for p in plates(client, room) if p["job"]["status"] == "stopped"), None))
     done = ready(client, room, make(client, room)["id"])  # and the next one is made
     assert done["ready"]
+    assert client.post(f"/api/jobs/{number}/resume").status_code == 202  # gone on with, not begun anew
+    running = wait_for(lambda: next((p["job"] for p in plates(client, room) if p["job"]["status"] == "running"), None))
+    assert running["samples_done"] >= halted["samples_done"]
+    client.post(f"/api/jobs/{number}/stop")
 
 
 def test_a_killed_worker_goes_on_from_the_saved_film(client, room, settings, monkeypatch):
@@ -102,8 +108,8 @@ def test_a_killed_worker_goes_on_from_the_saved_film(client, room, settings, mon
         assert wait_for(lambda: plates(client, room)[0]["job"]["samples_done"] >= int(kept["samples"]))
     assert client.get(f"/api/plates/{first['id']}/picture.png").content == before
     client.post(f"/api/jobs/{plate['job']['id']}/stop")
-    wait_for(lambda: len(plates(client, room)) == 1)
-    assert not checkpoint.exists()
+    wait_for(lambda: plates(client, room)[0]["job"]["status"] == "stopped")
+    assert checkpoint.exists()  # to go on from
 
 
 def frames(socket, until, limit=60):

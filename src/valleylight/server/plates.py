@@ -30,6 +30,7 @@ from valleylight.core.trace.render import (
     Quality,
     Scene,
     new_film,
+    noisy_tiles,
     tiles,
     trace_tiles,
 )
@@ -39,6 +40,7 @@ from valleylight.server.tables import JobRow, PlateRow, now
 
 BATCH = 4  # samples of every pixel between two previews
 MOST_INTERRUPTIONS = 5
+KEPT_STOPPED = 4  # stopped plates whose film is kept
 SAVE_EVERY_S, TELL_EVERY_S = 15.0, 0.5
 #: Share of the time of a plate that noise removal and finishing are expected to take.
 AFTER_SHARE = 0.12
@@ -90,13 +92,19 @@ class PlateMaker:
             job.save()
 
     def stop(self, job_id: int) -> None:
-        """Stop a job, running or waiting; its film is thrown away."""
+        """Stop a job, running or waiting; what was traced is kept to go on from, for the last few stopped."""
         job = JobRow.get_or_none(JobRow.id == job_id)
         if job is None or job.status not in ("waiting", "running"):
             return
         if self._making is not None and self._making.job.id == job_id:
+            self._tell(self._making)
+            job = self._making.job
+            self._save(self._making)
             self._making = None
-        self._end(job, "stopped", "Stopped")
+        self._end(job, "stopped", "Stopped", keep=True)
+        stopped = JobRow.select().where(JobRow.status == "stopped").order_by(JobRow.changed.desc(), JobRow.id.desc())
+        for old in stopped.offset(KEPT_STOPPED).limit(20):
+            self._checkpoint(old).unlink(missing_ok=True)
 
     def step(self) -> None:
         """The next chunk of the plate in the making, or the start of the next one."""
@@ -141,6 +149,9 @@ class PlateMaker:
         last = min(first + BATCH, m.plate.samples)
         if first < m.plate.samples:
             rows = [t for t in tiles(m.plate.width, m.plate.height) if t[1] // TILE == m.row]
+            target = QUALITIES[m.plate.quality].noise
+            if target > 0:
+                rows = noisy_tiles(m.film, rows, target)
             trace_tiles(m.scene, m.film, rows, first, last, self._pool)
             m.row += 1
             if m.row * TILE >= m.plate.height:
@@ -178,10 +189,11 @@ class PlateMaker:
         m.job.seconds_spent = m.plate.seconds
         self._end(m.job, "done", "")
 
-    def _end(self, job: JobRow, status: str, message: str) -> None:
+    def _end(self, job: JobRow, status: str, message: str, keep: bool = False) -> None:
         job.status, job.message, job.changed, job.seconds_left = status, message[:255], now(), 0.0
         job.save()
-        self._checkpoint(job).unlink(missing_ok=True)
+        if not keep:
+            self._checkpoint(job).unlink(missing_ok=True)
         self._send({"event": "job", "job": job.id, "status": status})
 
     def _spent(self, m: _Making) -> float:

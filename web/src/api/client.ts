@@ -95,6 +95,7 @@ export const api = {
     post<Plate>(`${at(slug)}/plates`, { view, occasion, quality }),
   estimate: (slug: string) => get<PlateEstimate>(`${at(slug)}/estimate`),
   stopJob: (id: number) => post<unknown>(`/api/jobs/${id}/stop`),
+  resumeJob: (id: number) => post<unknown>(`/api/jobs/${id}/resume`),
   plan: (slug: string, height: number) => get<PlanDrawing>(`${at(slug)}/plan?height_m=${height}`),
   lux: (slug: string, occasion: string, height: number) =>
     get<LuxGrid>(`${at(slug)}/illuminance?occasion=${occasion}&height_m=${height}`),

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/jobs/{job_id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Resume Job
+         * @description Go on with a plate that was stopped, from its saved film.
+         */
+        post: operations["resume_job_api_jobs__job_id__resume_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/stop": {
         parameters: {
             query?: never;
@@ -268,7 +288,7 @@ export interface paths {
         };
         /**
          * List Plates
-         * @description Plates of a project, newest first; those stopped or failed without a picture are left out after a day.
+         * @description Plates of a project, newest first; those stopped before anything was traced are left out.
          */
         get: operations["list_plates_api_projects__slug__plates_get"];
         put?: never;
@@ -2182,6 +2202,48 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    resume_job_api_jobs__job_id__resume_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     stop_job_api_jobs__job_id__stop_post: {
         parameters: {
             query?: never;

@@ -40,7 +40,7 @@ export function BenchPage() {
   const navigate = useNavigate();
   const { saved, missing, load, step: undoStep, notify } = useStore();
   const project = useProject();
-  const { plates, estimate, reload, hear, make, stop } = usePlates(slug);
+  const { plates, estimate, reload, hear, make, stop, resume } = usePlates(slug);
   const live = useLive(slug, viewKey, occasionKey, hear, reload);
   const [step, setStep] = useState<Step>("daylight");
   const [sheet, setSheet] = useState<Sheet>("picture");
@@ -69,6 +69,7 @@ export function BenchPage() {
   );
   const ready = here.filter((p) => p.ready);
   const making = here.find((p) => !p.ready && isUnderway(p));
+  const halted = here.find((p) => !p.ready && p.job?.status === "stopped" && p.id > (ready[0]?.id ?? 0));
   const shown = ready.find((p) => p.id === chosen);
   const against = ready.find((p) => p.id === other) ?? ready.find((p) => p.id !== chosen);
 
@@ -268,6 +269,17 @@ export function BenchPage() {
           </div>
           <div className="under">
             {making && <Making plate={making} stop={stop} />}
+            {!making && halted?.job && (
+              <div className="d-flex align-items-center gap-3 pb-2" role="status">
+                <b>{halted.quality}</b>
+                <span className="number flex-grow-1">
+                  stopped at {halted.job.samples_done} of {halted.samples} samples
+                </span>
+                <Button size="sm" variant="outline-dark" onClick={() => resume(halted.job!.id)}>
+                  Go on
+                </Button>
+              </div>
+            )}
             <Dayline slug={slug} occasion={occasion} hands={hands} />
             <Yearline occasion={occasion} hands={hands} />
             <PlateStrip

@@ -61,10 +61,17 @@ export function usePlates(slug: string) {
     [notify],
   );
 
+  const resume = useCallback(
+    (job: number) => {
+      api.resumeJob(job).then(reload, (error: Error) => notify(error.message, "error"));
+    },
+    [notify, reload],
+  );
+
   // An edit may have made plates differ from the project, or like it again.
   const revision = useStore((s) => s.saved?.revision);
   useEffect(reload, [reload, revision]);
-  return { plates, estimate, reload, hear, make, stop };
+  return { plates, estimate, reload, hear, make, stop, resume };
 }
 
 /** Listen to a project's news without asking for a picture. */

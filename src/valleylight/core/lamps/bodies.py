@@ -17,8 +17,16 @@ _METAL, _WHITE, _BRASS, _FACE = range(4)
 MATERIALS = (
     Material(name="fixture, dark", base=(0.03, 0.03, 0.032), roughness=0.45),
     Material(name="fixture, white", base=(0.75, 0.75, 0.73), roughness=0.5),
-    Material(name="fixture, brass", base=(0.78, 0.58, 0.30), roughness=0.28, metal=1.0),
-    Material(name="fixture, face", base=(0.6, 0.6, 0.58), roughness=0.4, emission=(1.0, 1.0, 1.0)),
+    Material(name="fixture, brass", conductor="brass", roughness=0.28, metal=1.0),
+    # Opal glass with a glaze over it.
+    Material(
+        name="fixture, face",
+        base=(0.6, 0.6, 0.58),
+        roughness=0.6,
+        coat=1.0,
+        coat_roughness=0.08,
+        emission=(1.0, 1.0, 1.0),
+    ),
 )
 SIDES = 20
 

@@ -55,7 +55,7 @@ class Quality:
     lens's saturation, against fireflies (0 leaves them as they are); `soften`: roughness (alpha) given to mirrors seen
     after a rough bounce, against caustic noise; `net_fineness` divides the radius of
     gathered photons (0 gathers none and lets light straight through water); `masks`: object and
-    material masks are kept."""
+    material masks are kept; `noise`: a tile is left alone once it has fallen below this (0: never, see `noisy_tiles`)."""
 
     name: str
     width: int
@@ -65,11 +65,14 @@ class Quality:
     soften: float = 0.25
     net_fineness: float = 1.0
     masks: bool = False
+    noise: float = 0.0
 
 
 SKETCH = Quality("sketch", 480, 2, max_bounces=3, net_fineness=0.0)
 PROOF = Quality("proof", 1280, 16, max_bounces=6, masks=True)
-PRESS = Quality("press", 1920, 128, max_bounces=12, clamp_stops=3.0, soften=0.1, net_fineness=2.5, masks=True)
+PRESS = Quality(
+    "press", 1920, 128, max_bounces=12, clamp_stops=3.0, soften=0.1, net_fineness=2.5, masks=True, noise=0.012
+)
 QUALITIES = {q.name: q for q in (SKETCH, PROOF, PRESS)}
 #: Unbiased: for checks against closed forms.
 TRUE = Quality("true", 0, 0, max_bounces=64, clamp_stops=0.0, soften=0.0)

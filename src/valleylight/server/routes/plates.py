@@ -49,7 +49,7 @@ def _occasion_of(plate: PlateRow) -> Any:
 @router.get("/projects/{slug}/plates")
 @with_database
 def list_plates(slug: str) -> list[Plate]:
-    """Plates of a project, newest first; those stopped or failed without a picture are left out after a day."""
+    """Plates of a project, newest first; those stopped before anything was traced are left out."""
     row = storage.project_row(slug)
     now = storage.description(row).model_dump(mode="json")
     plates = list(PlateRow.select().where(PlateRow.project == row).order_by(PlateRow.id.desc()).limit(400))
@@ -57,7 +57,8 @@ def list_plates(slug: str) -> list[Plate]:
     return [
         shown(plate, jobs.get(plate.id), now)
         for plate in plates
-        if plate.picture is not None or (plate.id in jobs and jobs[plate.id].status != "stopped")
+        if plate.picture is not None
+        or (plate.id in jobs and (jobs[plate.id].status != "stopped" or jobs[plate.id].samples_done > 0))
     ]
 
 
@@ -110,8 +111,30 @@ def stop_job(job_id: int, here: Here) -> dict[str, str]:
     return {"status": "stopping"}
 
 
+@router.post("/jobs/{job_id}/resume", status_code=202)
+def resume_job(job_id: int, here: Here) -> dict[str, str]:
+    """Go on with a plate that was stopped, from its saved film."""
+    _wait_again(job_id)
+    here.worker.send({"do": "job"})
+    return {"status": "waiting"}
+
+
+@with_database
+def _wait_again(job_id: int) -> None:
+    job = _find_job(job_id)
+    if job.status != "stopped":
+        raise InputError(f"the plate is {job.status}, not stopped", "job", "Reload the page")
+    job.status, job.message = "waiting", "Going on from the saved film"
+    job.save()
+
+
 @with_database
 def _job(job_id: int) -> JobRow:
+    return _find_job(job_id)
+
+
+def _find_job(job_id: int) -> JobRow:
+    """A job by number. Raises NotFoundError."""
     job = JobRow.get_or_none(JobRow.id == job_id)
     if job is None:
         raise NotFoundError(f"there is no job {job_id}", "job", "Reload the page")
