@@ -99,7 +99,8 @@ def _compile_times() -> tuple[float, float]:
         command = [sys.executable, "-m", "valleylight", "compile"]
         times = []
         for _ in range(2):
-            shown = subprocess.run(command, env=environment, check=True, capture_output=True, text=True).stderr
+            done = subprocess.run(command, env=environment, check=True, capture_output=True, text=True)
+            shown = done.stdout + done.stderr
             times.append(float(shown.rsplit("after", 1)[1].split()[0]))
     return times[0], times[1]
 

@@ -93,9 +93,9 @@ def _views() -> tuple[View, ...]:
     outside = {JUNE: "bright-day", OCTOBER: "overcast", WINTER: "dusk", NIGHT: "dusk"}
     return (
         View(key="long-view", name="Reading room, long view", position=(0.75, 3.15, 1.5), target=(15.9, 4.05, 1.72),
-             focal_mm=20, lens=_lens(10.5), lens_at=inside(8.9, 6.7, 5.9, 5.6), look_at=looks),
+             focal_mm=20, lens=_lens(10.5), lens_at=inside(9.5, 6.9, 5.9, 5.6), look_at=looks),
         View(key="window-table", name="Window table", position=(9.6, 5.9, 1.4), target=(4.9, 0.4, 1.35), focal_mm=23,
-             lens=_lens(10.8), lens_at=inside(9.1, 7.0, 5.6, 5.3), look_at=looks),
+             lens=_lens(10.8), lens_at=inside(9.7, 7.2, 5.6, 5.3), look_at=looks),
         View(key="from-the-pond", name="Mill from the pond", position=(24.5, -18.2, 1.15), target=(7.6, 2.0, 3.5),
              focal_mm=27, lens=_lens(14), lens_at=inside(13.3, 10.9, 4.4, 4.0), look_at=outside),
         View(key="pond-edge", name="Pond edge", position=(11.9, -6.0, 1.0), target=(15.4, -9.2, -0.75), focal_mm=26,

@@ -54,8 +54,8 @@ def layers(film: Film) -> tuple[dict[str, NDArray[np.float32]], dict[str, str]]:
         header[f"{key}/name"] = layer
         header[f"{key}/hash"] = "MurmurHash3_32"
         header[f"{key}/conversion"] = "uint32_to_float32"
-        used = {int(n) for n in np.unique(number)} - {0}
-        header[f"{key}/manifest"] = json.dumps({names[n - 1]: f"{id_bits(names[n - 1]):08x}" for n in sorted(used)})
+        # All names, not only those in this part of the picture: its header may be written before the rest.
+        header[f"{key}/manifest"] = json.dumps({n: f"{id_bits(n):08x}" for n in dict.fromkeys(names)})
     return channels, header
 
 

@@ -20,6 +20,8 @@ _QUALITIES = {
     "balanced": pyoidn.OIDN_QUALITY_BALANCED,
     "high": pyoidn.OIDN_QUALITY_HIGH,
 }
+#: Scratch memory of the filter.
+MOST_MEMORY_MB = 1200
 _lock = threading.Lock()
 
 
@@ -53,6 +55,7 @@ def clean_picture(
         for name, image in images.items():
             denoiser.set_image(name, image, pyoidn.OIDN_FORMAT_FLOAT3)
         denoiser.set_bool("hdr", True)
+        denoiser.set_int("maxMemoryMB", MOST_MEMORY_MB)  # larger pictures are cleaned in overlapping tiles
         denoiser.set_quality(_QUALITIES[quality])
         denoiser.commit()
         denoiser.execute()

@@ -22,7 +22,9 @@ from valleylight.core.film.film import Film
 
 _NOTE = "valleylight"
 _HALF_MOST = 65000.0
-_CHROMATICITIES = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
+ROWS = 128
+#: Rec. 709 primaries and D65.
+_RED, _GREEN, _BLUE, _WHITE = (0.64, 0.33), (0.30, 0.60), (0.15, 0.06), (0.3127, 0.3290)
 
 
 def channels_of(film: Film, levels: dict[str, float] | None = None) -> tuple[dict[str, NDArray[Any]], dict[str, str]]:
@@ -54,13 +56,11 @@ def channels_of(film: Film, levels: dict[str, float] | None = None) -> tuple[dic
 
 
 def write_exr(film: Film, path: str | Path, levels: dict[str, float] | None = None) -> None:
-    """Write a film whole; see `channels_of`."""
-    channels, entries = channels_of(film, levels)
-    header = {
-        "compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage, "chromaticities": _CHROMATICITIES, **entries
-    }  # fmt: skip
-    with OpenEXR.File(header, channels) as file:
-        file.write(str(path))
+    """Write a film whole, some rows at a time so that little is held beside it; see `channels_of`."""
+    width, height = film.size
+    with BandWriter(path, width, height) as file:
+        for top in range(0, height, ROWS):
+            file.add(*channels_of(film.rows(top, min(top + ROWS, height)), levels))
 
 
 class BandWriter:
@@ -91,6 +91,8 @@ class BandWriter:
                 Imath.Channel(Imath.PixelType(Imath.PixelType.FLOAT)),
             )
             header["channels"] = {n: half if c.dtype == np.float16 else full for n, c in channels.items()}
+            r, g, b, w = (Imath.V2f(x, y) for x, y in (_RED, _GREEN, _BLUE, _WHITE))
+            header["chromaticities"] = Imath.Chromaticities(r, g, b, w)
             header["compression"] = Imath.Compression(Imath.Compression.ZIP_COMPRESSION)
             header.update({key: value.encode() for key, value in entries.items()})
             self._file = OpenEXR.OutputFile(self._path, header)

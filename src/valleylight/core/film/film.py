@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -11,12 +11,12 @@ from numpy.typing import NDArray
 from valleylight.core.trace import layout
 
 #: Objects or materials told apart in one pixel of the masks.
-MASK_RANKS = 6
+MASK_RANKS = 4
 
 
 @dataclass
 class Film:
-    """Sums of a trace. `light` (H, W, G, 3), `auxiliary` (H, W, 18) and `masks` (H, W, 2, 6, 2: objects and materials,
+    """Sums of a trace. `light` (H, W, G, 3), `auxiliary` (H, W, 18) and `masks` (H, W, 2, 4, 2: objects and materials,
     number and samples; empty when not kept) are sums over `counts` (H, W) samples of each pixel.
 
     `group_names` names the G light groups. Luminance-scaled linear RGB in cd/m2 once divided by the samples. `samples`
@@ -87,6 +87,15 @@ class Film:
         with np.errstate(divide="ignore", invalid="ignore"):
             error = np.sqrt(np.maximum(square - mean * mean, 0) / np.maximum(n - 1, 1))
         return np.where(n >= 2, error, np.inf).astype(np.float32)
+
+    def rows(self, first: int, last: int) -> Film:
+        """The film's rows first to last, sharing its memory."""
+        part = slice(first, last)
+        return replace(
+            self, light=self.light[part], auxiliary=self.auxiliary[part], counts=self.counts[part],
+            masks=self.masks[part] if len(self.masks) else self.masks,
+            clean={name: picture[part] for name, picture in self.clean.items()},
+        )  # fmt: skip
 
     def balanced(self, levels: dict[str, float] | None = None) -> NDArray[np.float32]:
         """The linear picture, H x W x 3 in cd/m2: the groups added at their levels (1 unless named)."""

@@ -8,11 +8,8 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
-import numpy as np
-
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.exr import BandWriter, channels_of
-from valleylight.core.film.film import Film
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.trace.render import BATCH, Compiler, Quality, Scene, layout, new_film, tiles, trace_tiles
 
@@ -49,7 +46,7 @@ def render_to_exr(
                 remove_noise(film, clean)
             kept = slice(top - low, min(top + band, height) - low)
             channels, entries = channels_of(film, occasion.light_levels())
-            file.add({name: c[kept] for name, c in channels.items()}, _all_names(film, entries))
+            file.add({name: c[kept] for name, c in channels.items()}, entries)
             done = min(top + band, height)
             if progress is not None and not progress(done / height):
                 break
@@ -65,18 +62,3 @@ def _framed(scene: Scene, top: int) -> Scene:
     settings = scene.settings.copy()
     settings[layout.FRAME_Y] = top
     return replace(scene, settings=settings)
-
-
-def _all_names(film: Film, entries: dict[str, str]) -> dict[str, str]:
-    """Header entries whose manifests name every object and material, for bands yet to come."""
-    import json
-
-    from valleylight.core.film.cryptomatte import LAYERS, id_bits
-
-    entries = dict(entries)
-    for which, layer in enumerate(LAYERS):
-        key = f"cryptomatte/{id_bits(layer):08x}"[:19] + "/manifest"
-        if key in entries:
-            names = np.unique([n or "unnamed" for n in film.mask_names[which]])
-            entries[key] = json.dumps({str(n): f"{id_bits(str(n)):08x}" for n in names})
-    return entries

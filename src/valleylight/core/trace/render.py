@@ -61,17 +61,17 @@ class Quality:
     width: int
     samples: int
     max_bounces: int = 8
-    clamp_stops: float = 1.5
+    clamp_stops: float = 4.5
     soften: float = 0.25
     net_fineness: float = 1.0
     masks: bool = False
     noise: float = 0.0
 
 
-SKETCH = Quality("sketch", 480, 2, max_bounces=3, net_fineness=0.0)
-PROOF = Quality("proof", 1280, 16, max_bounces=6, masks=True)
+SKETCH = Quality("sketch", 480, 2, max_bounces=4, clamp_stops=3.0, net_fineness=0.0)
+PROOF = Quality("proof", 1280, 16, max_bounces=8, masks=True)
 PRESS = Quality(
-    "press", 1920, 128, max_bounces=12, clamp_stops=3.0, soften=0.1, net_fineness=2.5, masks=True, noise=0.012
+    "press", 1920, 128, max_bounces=12, clamp_stops=6.5, soften=0.1, net_fineness=2.5, masks=True, noise=0.012
 )
 QUALITIES = {q.name: q for q in (SKETCH, PROOF, PRESS)}
 #: Unbiased: for checks against closed forms.
