@@ -8,8 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.project.air import LightNet
-from valleylight.core.trace import lamplight, layout, photons, rays
+from valleylight.core.trace import air, lamplight, layout, photons, rays
 from valleylight.core.trace.scene import NO_NET, SceneArrays
+from valleylight.core.trace.vertex import camera_ray
 
 F32 = np.float32
 #: Photons are sent in so many batches, whatever the number of threads, so that the result does not depend on it.
@@ -31,7 +32,8 @@ def net_arrays(
     reach = max(SIDEWAYS * float(high[2] - low[2]), 0.5)  # what stands about the region may throw light into it
     near = ((boxes[:, 0:3] <= high + reach) & (boxes[:, 3:6] >= low - reach)).all(1)
     # Of a wide water only what lies about the region throws light into it.
-    least, most = low - reach, high + reach
+    aside = np.array([reach, reach, np.inf])
+    least, most = low - aside, high + aside
     casters = np.concatenate([np.maximum(boxes[near, 0:3], least), np.minimum(boxes[near, 3:6], most)], 1)
     sun = settings[layout.SUN_ON] > 0
     pairs, weights = _pairs(arrays, casters)
@@ -82,24 +84,20 @@ def net_arrays(
     return {"net": record, "photons": ordered, "photon_cells": counts}
 
 
-def sees(arrays: SceneArrays, camera: NDArray[np.float64], net: LightNet, points: int = 96) -> bool:
-    """Whether a view has any of the net's region before it: points of the region in the frame that nothing opaque hides."""
-    from valleylight.core.trace.camera import project_point
-
-    random = np.random.default_rng(1)
-    low, high = np.array(net.low), np.array(net.high)
+def sees(arrays: SceneArrays, camera: NDArray[np.float64], net: LightNet) -> bool:
+    """Whether a view has any of the net's region before it: a grid of rays through the frame, some of which enter the
+    region with nothing opaque before it."""
+    box = np.concatenate([net.low, net.high]).astype(float)
     ray = rays.new_ray()
     word = ray.view(np.uint32)
-    for point in low + random.random((points, 3)) * (high - low):
-        place = project_point(camera, point)
-        if place is None or not (0 <= place[0] <= 1 and 0 <= place[1] <= 1):
-            continue
-        gap = point - camera[0:3]
-        far = float(np.linalg.norm(gap))
-        d = gap / far
-        x, y, z = float(camera[0]), float(camera[1]), float(camera[2])
-        if not rays.blocked(arrays.handle, ray, word, x, y, z, float(d[0]), float(d[1]), float(d[2]), far, rays.OPAQUE):
-            return True
+    for y in (np.arange(9) + 0.5) / 9:
+        for x in (np.arange(16) + 0.5) / 16:
+            ox, oy, oz, dx, dy, dz = camera_ray(camera, float(x), float(y), 1.0, 1.0, 0.5, 0.5, 0.0)
+            near, far = air.clip(box, ox, oy, oz, dx, dy, dz, 1e4)
+            if far <= near:
+                continue
+            if near <= 0 or not rays.blocked(arrays.handle, ray, word, ox, oy, oz, dx, dy, dz, near, rays.OPAQUE):
+                return True
     return False
 
 
