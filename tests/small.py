@@ -5,8 +5,6 @@ from __future__ import annotations
 import hashlib
 from datetime import datetime
 
-import numpy as np
-
 from valleylight.core.project import (
     Fixture,
     FixtureKind,
@@ -15,17 +13,17 @@ from valleylight.core.project import (
     Occasion,
     Project,
     Site,
-    Sky,
     Stage,
     StageModel,
-    Sun,
     View,
 )
-from valleylight.core.stage import Material, Mesh, Placement, StageData
-from valleylight.core.trace.render import Compiler
 from valleylight.demo.glb import Model, Surface, Thing, write_glb
 from valleylight.demo.profiles import CATALOGUE, profile_file
 from valleylight.demo.shapes import box, polygon
+from valleylight.validation.stages import project_of as scene_of
+from valleylight.validation.stages import quad, sphere
+
+__all__ = ["project", "quad", "room_glb", "scene_of", "sphere"]
 
 
 def room_glb() -> bytes:
@@ -84,49 +82,3 @@ def project() -> LoadedProject:
         ),
     )  # fmt: skip
     return LoadedProject(description, files.__getitem__)
-
-
-def quad(corners: list[tuple[float, float, float]], material: int) -> Mesh:
-    """One flat quadrangle."""
-    p = np.array(corners, np.float32)
-    n = np.cross(p[1] - p[0], p[2] - p[0])
-    n = np.tile(n / np.linalg.norm(n), (4, 1)).astype(np.float32)
-    triangles = np.array([[0, 1, 2], [0, 2, 3]], np.uint32)
-    return Mesh(p, n, np.zeros((4, 2), np.float32), triangles, np.full(2, material, np.int32))
-
-
-def sphere(radius: float, material: int, inwards: bool = False, detail: int = 64) -> Mesh:
-    """A sphere about the origin with smooth normals."""
-    v, u = np.linspace(-np.pi / 2, np.pi / 2, detail), np.linspace(0, 2 * np.pi, 2 * detail)
-    d = np.stack([np.cos(v)[:, None] * np.cos(u), np.cos(v)[:, None] * np.sin(u), np.sin(v)[:, None] + 0 * u], -1)
-    i, j = np.meshgrid(np.arange(detail - 1), np.arange(2 * detail - 1), indexing="ij")
-    k = (i * 2 * detail + j).ravel()
-    t = np.concatenate(
-        [np.column_stack([k, k + 1, k + 2 * detail + 1]), np.column_stack([k, k + 2 * detail + 1, k + 2 * detail])]
-    )
-    normal = (-d if inwards else d).reshape(-1, 3).astype(np.float32)
-    uv = np.zeros((len(normal), 2), np.float32)
-    return Mesh(
-        (d * radius).reshape(-1, 3).astype(np.float32),
-        normal,
-        uv,
-        t.astype(np.uint32),
-        np.full(len(t), material, np.int32),
-    )
-
-
-def scene_of(
-    meshes: list[Mesh], materials: list[Material], view: View, fixtures=(), kinds=(), profile=None, **occasion
-):
-    """A project without files whose stage is given outright, and a compiler that knows it."""
-    stage = StageData(tuple(meshes), tuple(Placement(k, np.eye(4)) for k in range(len(meshes))), tuple(materials))
-    settings = {"sun": Sun(true_to_place=False, altitude_deg=-30), "sky": Sky(), **occasion}
-    description = Project(
-        name="case", views=(view,), kinds=tuple(kinds), fixtures=tuple(fixtures),
-        occasions=(Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12), **settings),),
-    )  # fmt: skip
-    compiler = Compiler()
-    compiler.stage = lambda _: stage  # type: ignore[method-assign]
-    if profile is not None:
-        compiler.profile = lambda _, __: profile  # type: ignore[method-assign]
-    return LoadedProject(description, lambda sha: b""), compiler

@@ -21,7 +21,7 @@ from valleylight.core.trace import layout, paint, pattern
 from valleylight.core.trace.geometry import _records
 from valleylight.core.trace.materials import dressed, material_table
 from valleylight.core.trace.offers import offers
-from valleylight.core.trace.render import Compiler
+from valleylight.core.trace.render import TRUE, Compiler
 from valleylight.core.trace.sample import sample_picture
 from valleylight.demo.shapes import box
 from valleylight.validation import stages
@@ -129,10 +129,10 @@ def test_the_edges_of_a_box_stick_out_and_its_diagonals_do_not():
 
 
 def test_weathering_darkens_and_dulls_edges_and_lower_zones():
-    scene = Compiler().scene(
-        small.project(), *(small.project().description.views[0], small.project().description.occasions[0]), 16, 9, 1,
-        __import__("valleylight.core.trace.render", fromlist=["TRUE"]).TRUE,
-    ).arrays._replace(materials=material_table((Material(weathering=0.8),)))  # fmt: skip
+    project = small.project()
+    view, occasion = project.description.views[0], project.description.occasions[0]
+    arrays = Compiler().scene(project, view, occasion, 16, 9, 1, TRUE).arrays
+    scene = arrays._replace(materials=material_table((Material(weathering=0.8),)))
 
     def at(z: float, edge: float) -> tuple[float, float]:
         spots = [

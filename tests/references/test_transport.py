@@ -43,25 +43,6 @@ def test_horizontal_illuminance_of_sun_and_sky():
     assert lux(film, "sky") == pytest.approx(day.dome.horizontal_illuminance_lx, rel=0.015)
 
 
-def test_furnace():
-    """A white ball that loses nothing, in a uniform sky over equal ground, cannot be told from what surrounds it."""
-    ball = small.sphere(1.0, 0)
-    view = View(key="v", name="v", position=(0, -6, 0), target=(0, 0, 0), focal_mm=110)
-    project, compiler = small.scene_of([ball], [Material(base=(1, 1, 1), specular=0.0)], view, **DARK)
-    scene = compiler.scene(project, view, project.description.occasions[0], 16, 16, 1, TRUE)
-    scene.arrays.dome[:] = 1.0  # the same light from everywhere
-    from concurrent.futures import ThreadPoolExecutor
-
-    from valleylight.core.trace.render import new_film, trace
-
-    film = new_film(scene, view, project.description.occasions[0], 24, 24)
-    with ThreadPoolExecutor(2) as pool:
-        trace(scene, film, 0, 128, pool)
-    assert (film.passes["depth"] < 100).mean() > 0.4
-    assert film.groups["sky"] == pytest.approx(1.0, abs=0.05)
-    assert film.groups["sky"].mean() == pytest.approx(1.0, abs=0.01)
-
-
 @pytest.mark.parametrize("roughness", [0.1, 0.4, 0.8])
 @pytest.mark.parametrize("metal", [0.0, 1.0])
 @pytest.mark.parametrize("cosine", [0.95, 0.5, 0.15])
@@ -113,34 +94,6 @@ def test_sampling_density_integrates_to_one(roughness):
     assert total == pytest.approx(1.0, abs=0.02)
 
 
-def test_fresnel_of_glass():
-    """Fresnel's equations for index 1.5: 4 percent at normal incidence, s and p of a textbook at 60 degrees; a pane with
-    all its inner reflections passes (1 - R) / (1 + R) (M. Born, E. Wolf, Principles of Optics, 1.5)."""
-    assert surface.dielectric(1.0, 1.5) == pytest.approx(0.04)
-    cos_i, cos_t = 0.5, np.sqrt(1 - 0.75 / 2.25)
-    rs = ((cos_i - 1.5 * cos_t) / (cos_i + 1.5 * cos_t)) ** 2
-    rp = ((1.5 * cos_i - cos_t) / (1.5 * cos_i + cos_t)) ** 2
-    assert surface.dielectric(0.5, 1.5) == pytest.approx((rs + rp) / 2)
-    assert 1 - surface.pane(1.0, 1.5)[0] == pytest.approx((1 - 0.04) / (1 + 0.04))
-
-
-def test_tinted_pane_colours_the_light_behind_it():
-    """Sunlight through one level pane: tint to the power of its path, times what the two faces pass."""
-    tint = (0.9, 0.5, 0.2)
-    pane = small.quad([(-30, -30, 2), (30, -30, 2), (30, 30, 2), (-30, 30, 2)], 1)
-    dim = Material(base=(0.04, 0.04, 0.04), specular=0.0)  # so that little comes back from the pane's underside
-    materials = [dim, Material(thin_glass=True, roughness=0.0, tint=tint)]
-    view = View(key="v", name="v", position=(0, 0, 1.5), target=(0.04, 0, 0), focal_mm=300, keep_verticals=False)
-    sun = Sun(true_to_place=False, azimuth_deg=180, altitude_deg=50)
-    open_project, open_compiler = small.scene_of([FLOOR], materials, view, sun=sun)
-    glass_project, glass_compiler = small.scene_of([FLOOR, pane], materials, view, sun=sun)
-    free = render(open_project, "v", "o", 8, 8, 32, 1, TRUE, compiler=open_compiler).groups["sun"].mean((0, 1))
-    behind = render(glass_project, "v", "o", 8, 8, 64, 1, TRUE, compiler=glass_compiler).groups["sun"].mean((0, 1))
-    cosine = np.sin(np.radians(50))
-    reflected, inside = surface.pane(cosine, 1.5)
-    assert behind / free == pytest.approx((1 - reflected) * np.array(tint) ** (1 / inside), rel=0.02)
-
-
 def lamp_case(profile: Photometry, fixture: Fixture, view: View, **more):
     kind = FixtureKind(key="k", name="k", profile="0" * 64, kelvin=3000)
     return small.scene_of([FLOOR], [MATT], view, [fixture], [kind], profile, **more)
@@ -176,55 +129,6 @@ def test_traced_fixture_agrees_with_the_law():
     project, compiler = lamp_case(profile, fixture, view)
     film = render(project, "v", "o", 8, 8, 64, 1, TRUE, compiler=compiler)
     assert lux(film, "G") == pytest.approx(500 / 2.5**2, rel=0.01)
-
-
-def test_disc_over_a_plane():
-    """A Lambertian disc of radius a at height h, seen from below its centre: E = pi L a^2 / (a^2 + h^2)
-    (IES Lighting Handbook, illuminance from area sources)."""
-    luminance, a, h = 1000.0, 0.8, 1.5
-    angle = np.linspace(0, 2 * np.pi, 97)
-    meshes = [FLOOR]
-    for s, t in zip(angle, angle[1:], strict=False):
-        p = [(a * np.cos(s), a * np.sin(s), h), (0, 0, h), (0, 0, h), (a * np.cos(t), a * np.sin(t), h)]
-        meshes.append(small.quad([p[0], p[1], (p[1][0] + 1e-7, 0, h), p[3]], 1))
-    emitter = Material(base=(0, 0, 0), specular=0.0, emission=(luminance,) * 3)
-    view = View(key="v", name="v", position=(0.0, -0.9, 0.9), target=(0, 0, 0), focal_mm=900, keep_verticals=False)
-    project, compiler = small.scene_of(meshes, [MATT, emitter], view)
-    film = render(project, "v", "o", 8, 8, 512, 1, TRUE, compiler=compiler)
-    assert lux(film, "surfaces") == pytest.approx(np.pi * luminance * a**2 / (a**2 + h**2), rel=0.015)
-
-
-def test_rectangle_over_a_plane_in_its_corner():
-    """Configuration factor from a point under the corner of a parallel rectangle (J. R. Howell, catalogue, B-3)."""
-    luminance, a, b, h = 800.0, 1.2, 0.7, 1.1
-    emitter = Material(base=(0, 0, 0), specular=0.0, emission=(luminance,) * 3)
-    rectangle = small.quad([(0, 0, h), (a, 0, h), (a, b, h), (0, b, h)], 1)
-    view = View(key="v", name="v", position=(-0.8, -0.8, 0.9), target=(0, 0, 0), focal_mm=1000, keep_verticals=False)
-    project, compiler = small.scene_of([FLOOR, rectangle], [MATT, emitter], view)
-    film = render(project, "v", "o", 8, 8, 512, 1, TRUE, compiler=compiler)
-    x, y = a / h, b / h
-    factor = (
-        x / np.hypot(1, x) * np.arctan(y / np.hypot(1, x)) + y / np.hypot(1, y) * np.arctan(x / np.hypot(1, y))
-    ) / (2 * np.pi)
-    assert lux(film, "surfaces") == pytest.approx(np.pi * luminance * factor, rel=0.015)
-
-
-def test_integrating_sphere():
-    """A fixture of flux F in a sphere of reflectance rho: indirect E = F rho / ((1 - rho) 4 pi r^2) everywhere."""
-    rho, r = 0.6, 2.0
-    profile = Photometry(np.zeros(1), np.array([0.0, 180.0]), np.full((1, 2), 100.0))
-    kind = FixtureKind(key="k", name="k", profile="0" * 64)
-    fixture = Fixture(key="f", kind="k", group="G", position=(0, 0, 0), aim=(0, 0, -1))
-    view = View(key="v", name="v", position=(0.2, 0.1, 0.1), target=(1.5, 0.9, -0.6), focal_mm=40)
-    ball = small.sphere(r, 0, inwards=True, detail=96)
-    project, compiler = small.scene_of(
-        [ball], [Material(base=(rho,) * 3, specular=0.0)], view, [fixture], [kind], profile
-    )
-    film = render(project, "v", "o", 12, 12, 96, 1, TRUE, compiler=compiler)
-    flux = 400 * np.pi
-    direct = flux / (4 * np.pi * r**2)
-    total = direct + flux * rho / ((1 - rho) * 4 * np.pi * r**2)
-    assert lux(film, "G", rho) == pytest.approx(total, rel=0.015)
 
 
 def test_sky_through_an_opening():

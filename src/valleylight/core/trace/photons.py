@@ -14,6 +14,7 @@ import numpy as np
 
 from valleylight.core.trace import air, lamplight, layout, rays, surface
 from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.direct import add
 from valleylight.core.trace.held import held
 from valleylight.core.trace.passage import FAR, facet, shade, tint
 from valleylight.core.trace.sampling import basis, disk, hash32, scatter_square
@@ -274,13 +275,7 @@ def gather(scene, vertex, paint, work, y, x, tr, tg, tb):
                     r, g, b, _ = shade(scene, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz)
                     w = (1.0 - math.sqrt(d2) / radius) * scale / max(cosine, 0.05)
                     group = int(p[k, 9])
-                    r, g, b = tr * r * w * p[k, 6], tg * g * w * p[k, 7], tb * b * w * p[k, 8]
-                    work.film[y, x, group, 0] += r
-                    work.film[y, x, group, 1] += g
-                    work.film[y, x, group, 2] += b
-                    work.ray[24] += r
-                    work.ray[25] += g
-                    work.ray[26] += b
+                    add(work, y, x, group, tr * r * w * p[k, 6], tg * g * w * p[k, 7], tb * b * w * p[k, 8], 0.0)
 
 
 @kernel
