@@ -15,18 +15,15 @@ import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
-from datetime import timedelta
 from typing import Any
 
-from benchmarks import many, reference
+from benchmarks import daylight, many, reference
 from benchmarks.ray_rate import raw_rate
 from valleylight.core import finish
 from valleylight.core.film import remove_noise
-from valleylight.core.film.denoise import clean_picture
-from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.project import LoadedProject
 from valleylight.core.trace.offers import offers
-from valleylight.core.trace.render import PROOF, SKETCH, Compiler, new_film, trace
+from valleylight.core.trace.render import PROOF, Compiler, new_film, trace
 from valleylight.demo import tarn_mill
 
 ROOM, EXTERIOR, OCCASION = "long-view", "from-the-pond", "june-morning"
@@ -41,6 +38,11 @@ LIMITS: dict[str, tuple[str, float, bool]] = {
     "proof_rmse_60s": ("error of 60 s of tracing, in whites of the lens, as traced", float("inf"), False),
     "proof_rmse_60s_clean": ("the same after noise removal", float("inf"), False),
     "first_picture_s": ("sun change to a clean 480 x 270 picture, s", 1.0, False),
+    "first_picture_exterior_s": ("the same for the exterior under clouds, s", 1.2, False),
+    "hour_change_s": ("new hour to a computed sky ready for tracing, s", 0.3, False),
+    "hour_change_clouds_s": ("the same with two layers of cloud, s", float("inf"), False),
+    "hour_finder_s": ("four faces over a year at quarter hours, exterior, s", 20.0, False),
+    "sky_table_mb": ("memory of the finest sky, MB", 64.0, False),
     "finish_s": ("look change at 1280 x 720, s", 0.15, False),
     "balance_s": ("light level change at 1280 x 720, s", 0.15, False),
     "proof_s": ("1280 x 720 proof of the room, 16 samples, s", 40.0, False),
@@ -72,7 +74,16 @@ def measure(say: Callable[[str], None]) -> dict[str, float]:
         say("A minute of tracing against the long reference")
         figures["proof_rmse_60s"], figures["proof_rmse_60s_clean"] = _rmse(project, compiler, pool)
         say("First picture after a sun change")
-        figures["first_picture_s"] = _first_picture(project, compiler, pool)
+        figures["first_picture_s"] = daylight.first_picture_s(project, compiler, *_parts(project, ROOM), pool)
+        figures["first_picture_exterior_s"] = daylight.first_picture_s(
+            project, compiler, *_parts(project, EXTERIOR), pool
+        )
+        say("Daylight")
+        occasion = _parts(project, EXTERIOR)[1]
+        figures["hour_change_s"] = daylight.hour_change_s(project, occasion, clouds=False)
+        figures["hour_change_clouds_s"] = daylight.hour_change_s(project, occasion, clouds=True)
+        figures["hour_finder_s"] = daylight.hour_finder_s(project, compiler, *_parts(project, EXTERIOR))
+        figures["sky_table_mb"] = daylight.sky_table_mb(project, occasion)
         for view, key in ((ROOM, "proof_s"), (EXTERIOR, "proof_exterior_s")):
             say(f"Proof: {view}")
             figures[key] = _proof(project, compiler, view, pool, figures)
@@ -174,25 +185,6 @@ def _ray_rates(
         raw.append(raw_rate(scene, 480, 270))
     ratio = statistics.median(a / b for a, b in zip(traced, raw, strict=True))
     return statistics.median(traced), statistics.median(raw), ratio
-
-
-def _first_picture(project: LoadedProject, compiler: Compiler, pool: ThreadPoolExecutor) -> float:
-    """Median seconds from a new hour to a finished picture; kernels and ray structure warm."""
-    view, occasion = _parts(project, ROOM)
-    times = []
-    for number in range(7):
-        moved = occasion.model_copy(update={"when": occasion.when + timedelta(minutes=7 * number)})
-        start = time.perf_counter()
-        scene = compiler.scene(project, view, moved, SKETCH.width, 270, 1, SKETCH)
-        film = new_film(scene, view, moved, SKETCH.width, 270)
-        trace(scene, film, 0, 2, pool)
-        passes = film.passes
-        linear = clean_picture(film.balanced(moved.light_levels()), passes["surface_colour"], passes["normal"], "fast")
-        finish.apply(
-            linear, project.description.look_for(view, moved), saturation_cd_m2=saturation_luminance(view.lens)
-        )
-        times.append(time.perf_counter() - start)
-    return statistics.median(times[1:])
 
 
 def _proof(

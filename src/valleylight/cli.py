@@ -10,11 +10,15 @@ import signal
 import socket
 import sys
 import time
+from datetime import datetime
 from pathlib import Path
-from typing import IO, Any
+from typing import IO, TYPE_CHECKING, Any
 
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.server.settings import ROOT, Settings
+
+if TYPE_CHECKING:
+    from valleylight.core.project.description import Occasion
 
 VAR = ROOT / "var"
 
@@ -40,6 +44,10 @@ def main(arguments: list[str] | None = None) -> int:
     render.add_argument("--noise", type=float, default=None, help="leave parts alone once their noise is below this")
     render.add_argument("--region", help="trace only left,top,right,bottom, as shares of the picture")
     render.add_argument("--bands", action="store_true", help="hold only a band at a time: for .exr up to 8192 x 8192")
+    render.add_argument(
+        "--hours", help="a moving sun: FROM-TO as 6:00-20:30, with --frames pictures numbered in their names"
+    )
+    render.add_argument("--frames", type=int, default=15, help="pictures between the two --hours")
     render.add_argument("-o", "--output", type=Path, required=True, help="a .png, or .exr for the linear film")
     render.add_argument("--var", type=Path, default=VAR)
     commands.add_parser("compile", help="compile the kernels, with progress")
@@ -184,7 +192,7 @@ def _render(options: argparse.Namespace) -> int:
     from valleylight.core.film import remove_noise
     from valleylight.core.film.exr import write_exr
     from valleylight.core.trace.bands import render_to_exr
-    from valleylight.core.trace.render import QUALITIES, render
+    from valleylight.core.trace.render import QUALITIES, Compiler, render
     from valleylight.server.routes.plates import SIZES
 
     if options.output.suffix.lower() not in (".png", ".exr"):
@@ -228,23 +236,48 @@ def _render(options: argparse.Namespace) -> int:
             )  # fmt: skip
             _say(f"Wrote {options.output} in {time.monotonic() - start:.0f} s")
             return 0
-        film = render(
-            loaded, view, occasion, width, height, samples, options.seed, replace(quality, width=width),
-            progress=progress, noise=quality.noise if options.noise is None else options.noise,
-            region=_region(options.region),
-        )  # fmt: skip
-        _say("Removing noise")
-        remove_noise(film, clean)
-        if options.output.suffix.lower() == ".exr":
-            write_exr(film, options.output, occasion.light_levels())
-        else:
-            picture = finish.apply(film, loaded.description.look_for(view, occasion), occasion.light_levels())
-            Image.fromarray(picture).save(options.output)
-        _say(f"Wrote {options.output} in {time.monotonic() - start:.0f} s")
+        compiler = Compiler()
+        for moment, output in _moments(occasion, options):
+            start = time.monotonic()
+            film = render(
+                loaded, view, moment, width, height, samples, options.seed, replace(quality, width=width), compiler=compiler,
+                progress=progress, noise=quality.noise if options.noise is None else options.noise,
+                region=_region(options.region),
+            )  # fmt: skip
+            _say("Removing noise")
+            remove_noise(film, clean)
+            if output.suffix.lower() == ".exr":
+                write_exr(film, output, moment.light_levels())
+            else:
+                picture = finish.apply(film, loaded.description.look_for(view, moment), moment.light_levels())
+                Image.fromarray(picture).save(output)
+            _say(f"Wrote {output} in {time.monotonic() - start:.0f} s")
         return 0
     finally:
         if database is not None:
             database.stop()
+
+
+def _moments(occasion: Occasion, options: argparse.Namespace) -> list[tuple[Occasion, Path]]:
+    """The occasion and the file to write; with --hours one for each frame of a moving sun. Raises InputError."""
+    if options.hours is None:
+        return [(occasion, options.output)]
+    try:
+        first, last = (datetime.strptime(t.strip(), "%H:%M") for t in options.hours.split("-"))
+    except ValueError:
+        raise InputError(f"{options.hours!r} is no span of hours", "--hours", "Give it as 6:00-20:30") from None
+    if not (first < last and 2 <= options.frames <= 2000):
+        raise InputError(
+            "the span is empty, or there are too few or too many frames", "--hours",
+            "Let it run forward in one day, with 2 to 2000 --frames",
+        )  # fmt: skip
+    made = []
+    for k in range(options.frames):
+        when = first + (last - first) * k / (options.frames - 1)
+        moment = occasion.when.replace(hour=when.hour, minute=when.minute, second=when.second)
+        name = f"{options.output.stem}-{k + 1:04d}{options.output.suffix}"
+        made.append((occasion.model_copy(update={"when": moment}), options.output.with_name(name)))
+    return made
 
 
 def _region(text: str | None) -> tuple[float, float, float, float] | None:

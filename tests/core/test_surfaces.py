@@ -136,7 +136,7 @@ def test_weathering_darkens_and_dulls_edges_and_lower_zones():
 
     def at(z: float, edge: float) -> tuple[float, float]:
         spots = [
-            paint.detailed(scene, 0, 0.0, 0.0, 0.5, 0.5, 0.5, 0.04, 0.0, x, 0.37 * x, z, 0.0, 1.0, 0.0, edge, 0.0)
+            paint.detailed(scene, 0, 0, 0.0, 0.0, 0.5, 0.5, 0.5, 0.04, 0.0, x, 0.37 * x, z, 0.0, 1.0, 0.0, edge, 0.0)
             for x in np.linspace(0.1, 9.7, 60)
         ]
         return float(np.mean([s[0] for s in spots])), float(np.mean([s[3] for s in spots]))

@@ -31,6 +31,7 @@ class Surface:
     relief: NDArray[np.uint8] | None = None
     relief_scale: float = 1.0
     texture_m: float = 1.0
+    cut_out: bool = False  # the texture has an alpha channel that cuts leaves out of their card
 
 
 @dataclass
@@ -98,11 +99,16 @@ def write_glb(model: Model) -> bytes:
 
     def texture(pixels: NDArray[np.uint8], lossless: bool) -> int:
         out = io.BytesIO()
-        if lossless:
+        if lossless or pixels.shape[2] == 4:
             Image.fromarray(pixels).save(out, "PNG", compress_level=2)
         else:
             Image.fromarray(pixels).save(out, "JPEG", quality=92, subsampling=0)
-        doc.images.append(g.Image(bufferView=view(out.getvalue()), mimeType="image/png" if lossless else "image/jpeg"))
+        doc.images.append(
+            g.Image(
+                bufferView=view(out.getvalue()),
+                mimeType="image/png" if lossless or pixels.shape[2] == 4 else "image/jpeg",
+            )
+        )
         doc.textures.append(g.Texture(source=len(doc.images) - 1, sampler=0))
         return len(doc.textures) - 1
 
@@ -189,5 +195,7 @@ def _material(s: Surface, texture: Any) -> g.Material:
         emissiveFactor=[v / strength for v in s.emission_cd_m2] if strength > 0 else [0, 0, 0],
         extensions=extensions,
         doubleSided=True,
+        alphaMode="MASK" if s.cut_out else "OPAQUE",
+        alphaCutoff=0.5 if s.cut_out else None,
     )  # fmt: skip
     return made

@@ -31,6 +31,25 @@ def _leaves(rng: np.random.Generator, tips: Array, each: int, spread: float, siz
     return Shape(p.reshape(-1, 3), np.repeat(normal, 4, 0), np.column_stack([tone, np.zeros(len(tone))]), triangles)
 
 
+def _cards(rng: np.random.Generator, tips: Array, each: int, spread: float, size: float) -> Shape:
+    """Feathered leaves as cards about the tips of branches, hanging a little; the picture on them cuts their shape out."""
+    n = len(tips) * each
+    root = np.repeat(tips, each, 0) + rng.normal(0, spread, (n, 3))
+    turn = rng.uniform(0, 2 * np.pi, n)
+    along = np.column_stack([np.cos(turn), np.sin(turn), rng.uniform(-0.7, 0.25, n)])
+    along /= np.linalg.norm(along, axis=1, keepdims=True)
+    across = np.cross(along, [0, 0, 1.0] + rng.normal(0, 0.35, (n, 3)))
+    across /= np.linalg.norm(across, axis=1, keepdims=True)
+    s = size * rng.uniform(0.75, 1.25, (n, 1))
+    side = across * s * 0.5
+    p = np.stack([root - side, root + side, root + side + along * s, root - side + along * s], 1)
+    normal = np.cross(across, along)
+    uv = np.tile([[0.0, 1.0], [1.0, 1.0], [1.0, 0.0], [0.0, 0.0]], (n, 1))
+    k = np.arange(n)[:, None] * 4
+    triangles = np.concatenate([k + [0, 1, 2], k + [0, 2, 3]])
+    return Shape(p.reshape(-1, 3), np.repeat(normal, 4, 0), uv, triangles)
+
+
 def _tree(
     rng: np.random.Generator, height: float, trunk: float, rise: float, spread: float, levels: int
 ) -> tuple[Shape, Array]:
@@ -154,6 +173,25 @@ def build(model: Model) -> None:
     model.put(Thing("shrub wood").add("bark", shrub_wood), at=in_pots + around)
     model.put(Thing("shrub leaves").add("leaf, dark", shrub), "summer planting", in_pots + around)
     model.put(Thing("shrub autumn leaves").add("leaf, rust", shrub), "autumn planting", in_pots + around)
+
+    # A rowan on the terrace throws the shadow of its leaves into the reading room; one stands by the lane.
+    wood, tips = _tree(rng, 5.6, 0.07, 0.9, 0.8, 2)
+    rowans = [place((8.6, -5.1, 0.0), 20.0, 1.0), place((-4.2, -8.5, float(ground_height(-4.2, -8.5))), 130.0, 1.1)]
+    model.put(Thing("rowan wood").add("bark", wood), at=rowans)
+    sprays = _cards(rng, tips, max(int(2600 / len(tips)), 1), 0.16, 0.24)
+    model.put(Thing("rowan leaves").add("leaf spray", sprays), "summer planting", rowans)
+    model.put(Thing("rowan autumn leaves").add("leaf spray, red", sprays), "autumn planting", rowans)
+    fern_tips = np.column_stack(
+        [0.05 * np.cos(np.arange(9) * 0.7), 0.05 * np.sin(np.arange(9) * 0.7), np.full(9, 0.05)]
+    )
+    fern = _cards(rng, fern_tips, 3, 0.02, 0.5)
+    ferns: list[Array] = []
+    while len(ferns) < 60:
+        x, y = rng.uniform(-9, 26), rng.uniform(-22, 3)
+        if in_pond(x, y, 1.35) and not in_pond(x, y, 1.1) and not near_building(x, y, 0.6):
+            ferns.append(place((x, y, ground_height(x, y)), rng.uniform(0, 360), rng.uniform(0.6, 1.2)))
+    model.put(Thing("fern").add("leaf spray", fern), "summer planting", ferns)
+    model.put(Thing("fern in autumn").add("leaf spray, red", fern), "autumn planting", ferns)
 
     spruce = Thing("spruce").add("needles", _conifer(rng))
     snowy = Thing("spruce under snow").add("needles, snow", _conifer(rng))

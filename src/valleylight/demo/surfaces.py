@@ -121,6 +121,21 @@ def add_surfaces(model: Model) -> None:
     }  # fmt: skip
     for name, (dark, light) in ramps.items():
         add(Surface(name, (1, 1, 1), 0.6, specular=0.5, translucency=0.35, texture=_ramp(dark, light)))
+    for name, dark, light in (
+        ("leaf spray", (44, 70, 24), (104, 136, 58)),
+        ("leaf spray, red", (150, 48, 18), (214, 112, 40)),
+    ):
+        add(
+            Surface(
+                name,
+                (1, 1, 1),
+                0.6,
+                specular=0.5,
+                translucency=0.35,
+                texture=t.leaf_spray(31, dark, light),
+                cut_out=True,
+            )
+        )
     add(Surface("needles", (1, 1, 1), 0.9, specular=0.1, texture=_ramp((34, 50, 36), (66, 84, 58))))
     add(Surface("needles, snow", (1, 1, 1), 0.9, specular=0.1, texture=_ramp((120, 128, 136), (214, 220, 226))))
     pebbles, _ = t.flagstone(19, 512)

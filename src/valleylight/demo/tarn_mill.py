@@ -20,14 +20,14 @@ from valleylight.core.project.description import (
     Project,
     Saturation,
     Site,
-    Sky,
     Stage,
     StageModel,
-    Sun,
     ToneCurve,
     View,
     WhiteBalance,
 )
+from valleylight.core.project.sky import Horizon, Sky
+from valleylight.core.sky import catalogue
 from valleylight.demo import building, furniture, landscape, planting, profiles, surfaces
 from valleylight.demo.glb import Model, write_glb
 
@@ -93,15 +93,15 @@ def _views() -> tuple[View, ...]:
     outside = {JUNE: "bright-day", OCTOBER: "overcast", WINTER: "dusk", NIGHT: "dusk"}
     return (
         View(key="long-view", name="Reading room, long view", position=(0.75, 3.15, 1.5), target=(15.9, 4.05, 1.72),
-             focal_mm=20, lens=_lens(10.5), lens_at=inside(9.5, 6.9, 5.9, 5.6), look_at=looks),
+             focal_mm=20, lens=_lens(10.5), lens_at=inside(10.0, 7.4, 6.3, 6.0), look_at=looks),
         View(key="window-table", name="Window table", position=(9.6, 5.9, 1.4), target=(4.9, 0.4, 1.35), focal_mm=23,
-             lens=_lens(10.8), lens_at=inside(9.7, 7.2, 5.6, 5.3), look_at=looks),
+             lens=_lens(10.8), lens_at=inside(10.1, 7.7, 6.0, 5.7), look_at=looks),
         View(key="from-the-pond", name="Mill from the pond", position=(24.5, -18.2, 1.15), target=(7.6, 2.0, 3.5),
-             focal_mm=27, lens=_lens(14), lens_at=inside(13.3, 10.9, 4.4, 4.0), look_at=outside),
+             focal_mm=27, lens=_lens(14), lens_at=inside(13.8, 11.6, 4.4, 4.0), look_at=outside),
         View(key="pond-edge", name="Pond edge", position=(11.9, -6.0, 1.0), target=(15.4, -9.2, -0.75), focal_mm=26,
-             lens=_lens(13), lens_at=inside(12.6, 10.2, 3.4, 3.0), look_at=outside),
+             lens=_lens(13), lens_at=inside(13.1, 10.9, 3.4, 3.0), look_at=outside),
         View(key="from-the-lane", name="Wheel from the lane", position=(-12.6, -7.4, 1.6), target=(2.0, 3.2, 3.3),
-             focal_mm=26, lens=_lens(13.8), lens_at=inside(13.1, 10.7, 4.0, 3.8), look_at=outside),
+             focal_mm=26, lens=_lens(13.8), lens_at=inside(13.7, 11.4, 4.0, 3.8), look_at=outside),
     )  # fmt: skip
 
 
@@ -111,16 +111,26 @@ def _occasions() -> tuple[Occasion, ...]:
     winter = ("summer planting", "autumn planting", "summer ground", "autumn ground")
     off = dict.fromkeys(("Pendants", "Shelf lines", "Downlights", "Stair wall", "Reading lamps", "Lane lanterns"), 0.0)
     return (
-        Occasion(key=JUNE, name="June morning", when=datetime(2026, 6, 21, 9, 20), sky=Sky(cie_type=12, turbidity=2.4),
-                 hidden_layers=summer, levels=off),
-        Occasion(key=OCTOBER, name="October, overcast", when=datetime(2026, 10, 17, 14, 20), sun=Sun(),
-                 sky=Sky(cie_type=2, turbidity=3.5), season="autumn", hidden_layers=autumn,
-                 levels={**off, "Pendants": 60.0, "Shelf lines": 70.0, "Reading lamps": 80.0}),
-        Occasion(key=WINTER, name="Winter dusk, snow", when=datetime(2026, 1, 12, 17, 20), sky=Sky(cie_type=12, turbidity=2.8),
-                 season="winter", hidden_layers=winter, levels=dict.fromkeys(off, 100.0)),
-        Occasion(key=NIGHT, name="July night", when=datetime(2026, 7, 24, 21, 42), sky=Sky(cie_type=12, turbidity=2.6),
+        Occasion(key=JUNE, name="June morning", when=datetime(2026, 6, 21, 9, 20),
+                 sky=_sky("scattered", 2.4, east_m=-400.0, north_m=-3200.0), hidden_layers=summer, levels=off),
+        Occasion(key=OCTOBER, name="October, overcast", when=datetime(2026, 10, 17, 14, 20), sky=_sky("overcast", 3.2),
+                 season="autumn", hidden_layers=autumn, levels={**off, "Pendants": 60.0, "Shelf lines": 70.0, "Reading lamps": 80.0}),
+        Occasion(key=WINTER, name="Winter dusk, snow", when=datetime(2026, 1, 12, 17, 20),
+                 sky=_sky("sunset-banks", 2.2, ground=(0.75, 0.77, 0.80)), season="winter", hidden_layers=winter,
+                 levels=dict.fromkeys(off, 100.0)),
+        Occasion(key=NIGHT, name="July night", when=datetime(2026, 7, 24, 21, 36), sky=_sky("streaks", 2.4),
                  hidden_layers=summer, levels={**dict.fromkeys(off, 100.0), "Downlights": 50.0}),
     )  # fmt: skip
+
+
+def _sky(key: str, turbidity: float, ground: tuple[float, float, float] = (0.14, 0.16, 0.09), **drift: float) -> Sky:
+    """A sky of the catalogue over the valley."""
+    entry = catalogue.find(key)
+    assert entry is not None
+    clouds = entry.sky.clouds.model_copy(update={"name": entry.name, **drift})
+    return entry.sky.model_copy(
+        update={"turbidity": turbidity, "clouds": clouds, "horizon": Horizon(ground=ground, eye_m=12.0)}
+    )
 
 
 def _fixtures() -> tuple[Fixture, ...]:

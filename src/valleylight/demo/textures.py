@@ -165,13 +165,13 @@ def cloth(seed: int, base: tuple[int, int, int], size: int = 512) -> tuple[NDArr
 
 
 def hillside(seed: int, season: str, size: int = 1024) -> NDArray[np.uint8]:
-    """Wooded slopes from afar, already paled by the air between."""
+    """Wooded slopes; the air before them is computed."""
     a, b = noise((size, size), (4, 4), seed, 7, 0.6), noise((size, size), (70, 90), seed + 1, 3, 0.7)
     v = np.clip(0.5 + 0.35 * a + 0.3 * b, 0, 1)
     stops = {
-        "summer": [(0, (58, 76, 72)), (0.5, (86, 104, 88)), (1, (122, 134, 106))],
-        "autumn": [(0, (86, 80, 72)), (0.5, (126, 106, 80)), (1, (160, 136, 96))],
-        "winter": [(0, (96, 104, 116)), (0.35, (150, 158, 170)), (1, (222, 228, 236))],
+        "summer": [(0, (36, 52, 32)), (0.5, (66, 84, 46)), (1, (112, 122, 74))],
+        "autumn": [(0, (60, 52, 34)), (0.5, (112, 84, 46)), (1, (152, 120, 70))],
+        "winter": [(0, (62, 68, 74)), (0.35, (136, 144, 154)), (1, (224, 229, 236))],
     }[season]
     return to_bytes(coloured(v, stops))
 
@@ -186,3 +186,39 @@ def spines(seed: int) -> NDArray[np.uint8]:
     ], float)  # fmt: skip
     cells = base[rng.integers(0, len(base), (16, 16))] * rng.uniform(0.8, 1.15, (16, 16, 1))
     return to_bytes(np.kron(cells, np.ones((8, 8, 1))))
+
+
+def leaf_spray(
+    seed: int, dark: tuple[int, int, int], light: tuple[int, int, int], size: int = 256
+) -> NDArray[np.uint8]:
+    """A feathered leaf on a card, RGBA: pairs of pointed leaflets along a bent rib, one at the tip; clear between."""
+    rng = np.random.default_rng(seed)
+    y, x = np.mgrid[0:size, 0:size] / (size - 1.0)
+    tone, cover = np.zeros((size, size)), np.zeros((size, size), bool)
+
+    def leaflet(px: float, py: float, angle: float, length: float, width: float) -> None:
+        along = (x - px) * np.cos(angle) + (y - py) * np.sin(angle)
+        across = -(x - px) * np.sin(angle) + (y - py) * np.cos(angle)
+        t = np.clip(along / length, 0, 1)
+        inside = (along > 0) & (along < length) & (np.abs(across) < width * np.sin(np.pi * t**0.8) * (1 - 0.25 * t))
+        vein = 0.25 * np.exp(-((across / (0.08 * width)) ** 2)) + 0.12 * np.cos(
+            along / length * 60 + np.abs(across) / width * 4
+        )
+        tone[inside] = (rng.uniform(0.3, 0.8) + vein)[inside]
+        cover[inside] = True
+
+    def rib(t: float) -> tuple[float, float]:
+        return 0.5 + 0.06 * np.sin(3 * t), 0.98 - 0.8 * t
+
+    for k in range(6):
+        t = 0.14 + 0.14 * k
+        px, py = rib(t)
+        long = 0.36 * (1 - 0.35 * abs(t - 0.45))
+        for side in (-1, 1):
+            leaflet(px, py, -np.pi / 2 + side * rng.uniform(0.95, 1.15), long, 0.075)
+    leaflet(*rib(0.95), -np.pi / 2 + 0.1, 0.24, 0.07)
+    t = np.clip((0.98 - y) / 0.8, 0, 1)
+    stalk = (np.abs(x - 0.5 - 0.06 * np.sin(3 * t)) < 0.008) & (y > 0.2)
+    tone[stalk], cover[stalk] = 0.9, True
+    rgb = coloured(np.clip(tone, 0, 1), [(0, dark), (1, light)])
+    return np.dstack([np.round(rgb), np.where(cover, 255, 0)]).astype(np.uint8)

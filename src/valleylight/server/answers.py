@@ -24,6 +24,7 @@ from valleylight.core.trace.materials import dressed
 from valleylight.core.trace.offers import offers
 from valleylight.core.trace.render import SKETCH, Compiler
 from valleylight.core.trace.sample import sample_picture
+from valleylight.server import daylight_answers
 from valleylight.server.files import FileStore
 
 _films: OrderedDict[str, Film] = OrderedDict()
@@ -43,6 +44,10 @@ def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any
         return _png(
             sample_picture(Material().made_of(Surface.model_validate(message["surface"])), shape=message["shape"])
         )
+    if what == "sky":
+        return daylight_answers.catalogue_sky(message)
+    if what == "check_picture":
+        return daylight_answers.check_picture(files, message)
     project = LoadedProject(Project.model_validate(message["description"]), files.read)
     if what == "plan":
         return _plan(project, compiler, message["height_m"])
@@ -70,7 +75,7 @@ def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any
             {"name": o.name, "length_m": o.length_m, "air": o.air.model_dump(mode="json")}
             for o in offers(project.description.view(message["view"]), stage, low, high)
         ]
-    raise ValueError(f"unknown question {what!r}")
+    return daylight_answers.answer(what, project, compiler, message)
 
 
 def _check_model(data: bytes, name: str) -> dict[str, Any]:

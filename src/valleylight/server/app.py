@@ -19,7 +19,7 @@ from valleylight.server.files import FileStore
 from valleylight.server.hub import Hub
 from valleylight.server.link import WorkerLink
 from valleylight.server.migrations import migrate
-from valleylight.server.routes import instruments, live, plates, projects, surfaces
+from valleylight.server.routes import daylight, instruments, live, plates, projects, surfaces
 from valleylight.server.schemas import Problem
 from valleylight.server.settings import Settings
 from valleylight.server.tables import JobRow
@@ -58,7 +58,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, plates, instruments, live, surfaces):
+    for module in (projects, plates, instruments, daylight, live, surfaces):
         app.include_router(module.router)
 
     @app.middleware("http")

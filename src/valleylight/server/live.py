@@ -22,14 +22,19 @@ from valleylight.core.finish.exposure import ev100, metered_ev100, saturation_lu
 from valleylight.core.finish.look import apply
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, Occasion, Project, View
+from valleylight.core.trace.lighting import Daylight
 from valleylight.core.trace.render import PROOF, SKETCH, Compiler, Scene, digest, new_film, trace
 from valleylight.server.files import FileStore
 
 #: Width, samples of each pass and noise-removal quality of the steps of refinement.
 STEPS = ((480, (2,), "fast"), (848, (3, 5, 8, 16, 32), "balanced"))
 ASPECT = 9 / 16
+#: Height of the sky as it is seen in the finer live picture.
+LIVE_SKY_ROWS = 512
 #: The last steps of refinement wait while a plate is in the making.
 PATIENT_STEPS = 3
+#: From so many stops off, a picture counts as black or burnt; below so much light no lens in use takes it.
+NOTICED_STOPS, DARKEST_EV = 3.0, -4.0
 
 
 class LivePicture:
@@ -120,7 +125,7 @@ class LivePicture:
         wanted = self._wanted
         assert wanted is not None
         height = round(width * ASPECT)
-        quality = replace(PROOF if width > SKETCH.width else SKETCH, width=width)
+        quality = replace(PROOF, sky_rows=LIVE_SKY_ROWS) if width > SKETCH.width else SKETCH
         self._scene = self._compiler.scene(
             wanted["project"], wanted["view"], wanted["occasion"], width, height, 1, quality
         )
@@ -153,6 +158,7 @@ class LivePicture:
                 "sky_lx": day.dome.horizontal_illuminance_lx * 2.0**occasion.sky.level_stops,
                 "sun_kelvin": _whole(rgb_to_kelvin(day.sun_rgb_lx)) if day.sun_up else None,
                 "sky_kelvin": _whole(rgb_to_kelvin(sky_rgb)),
+                "by_moon": day.by_moon, "sun_share": day.sky.sun_share, "advice": advice(linear, lens, day, mean),
                 "true_to_place": occasion.sun.true_to_place, "groups": list(film.group_names),
             },
             "image": jpeg(picture, 92),
@@ -165,6 +171,21 @@ class LivePicture:
         })  # fmt: skip
 
 
+def advice(linear: np.ndarray[Any, Any], lens: Lens, day: Daylight, mean: float) -> dict[str, Any] | None:
+    """What is wrong with a black or burnt picture, and the exposure value that would mend it (None where the lens cannot)."""
+    if mean <= 0:
+        return {"text": "No source is on: the picture is black. Raise the sun, or switch fixtures on.", "ev100": None}
+    wanted = metered_ev100(mean)
+    over = wanted - ev100(lens)
+    if day.altitude_deg < -6 and wanted < DARKEST_EV:
+        lit = "The moon and the sky alone give" if day.by_moon else "The night sky alone gives"
+        return {"text": f"{lit} light: a picture of a night needs lamps.", "ev100": None}
+    if abs(over) < NOTICED_STOPS:
+        return None
+    side = "over" if over > 0 else "under"
+    return {"text": f"{abs(over):.0f} stops {side}: set the lens to EV {wanted:.1f}.", "ev100": round(wanted, 1)}
+
+
 def _whole(kelvin: float) -> int | None:
     return round(kelvin) if np.isfinite(kelvin) and 1000 < kelvin < 50_000 else None
 
@@ -172,13 +193,16 @@ def _whole(kelvin: float) -> int | None:
 def scene_key(project: Project, view: View, occasion: Occasion) -> str:
     """Hash of what a trace depends on: not the look, nor levels above zero, nor the exposure of a lens without blur."""
     lens = view.lens_for(occasion.key)
+    sky = occasion.sky.model_copy(update={"level_stops": 0.0})
+    if sky.picture is not None:
+        sky = sky.model_copy(update={"picture": sky.picture.model_copy(update={"background_stops": 0.0})})
     shut = sorted(g for g in project.groups() if occasion.levels.get(g, 100.0) <= 0)
     return digest(
         project.site, project.stage, project.kinds, project.fixtures,
         view.model_copy(update={"lens_at": {}, "look_at": {}, "lens": Lens(), "name": "", "key": "x"}),
         lens.f_number if view.focus_m is not None else 0,
         occasion.model_copy(update={"levels": {}, "name": "", "key": "x", "sun": occasion.sun.model_copy(update={"level_stops": 0.0}),
-                                    "sky": occasion.sky.model_copy(update={"level_stops": 0.0})}),
+                                    "sky": sky}),
         shut,
     )  # fmt: skip
 

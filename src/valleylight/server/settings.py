@@ -19,4 +19,5 @@ class Settings:
     port: int = 8600
     web: Path = ROOT / "web" / "dist"
     largest_model_bytes: int = 512 * 1024 * 1024
+    largest_picture_bytes: int = 768 * 1024 * 1024
     largest_profile_bytes: int = 16 * 1024 * 1024

@@ -21,8 +21,7 @@ BALL = View(key="v", name="v", position=(0, -6, 0), target=(0, 0, 0), focal_mm=1
 def furnace(material: Material, samples: int = 128, view: View = BALL, **occasion: Any) -> float:
     """Mean luminance of a ball in the same light of 1 cd/m2 from everywhere."""
     project, compiler = stages.project_of([stages.sphere(1.0, 0)], [material], view, **occasion)
-    scene = stages.scene_of(project, compiler, 20, 20)
-    scene.arrays.dome[:] = 1.0
+    scene = stages.evenly_lit(stages.scene_of(project, compiler, 20, 20), 1.0)
     film = new_film(scene, view, project.description.occasions[0], 20, 20)
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         trace(scene, film, 0, samples, pool)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
@@ -105,7 +106,8 @@ def project_of(
     names = names or tuple(f"object {k}" for k in range(len(meshes)))
     placements = tuple(Placement(k, np.eye(4), name=names[k]) for k in range(len(meshes)))
     stage = StageData(meshes, placements, tuple(materials), openings=openings)
-    wanted = {"sun": NIGHT, "sky": Sky(), **occasion}
+    wanted = {"sun": NIGHT, "sky": Sky(cie_type=12), **occasion}
+    wanted["sky"] = wanted["sky"].model_copy(update={"haze": False})
     description = Project(
         name="case", site=site or Site(), stage=settings or Stage(), views=(view,), kinds=tuple(kinds), fixtures=tuple(fixtures),
         occasions=(Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12), **wanted),),
@@ -121,6 +123,14 @@ def scene_of(project: LoadedProject, compiler: Compiler, width: int = 8, height:
     """The compiled scene of a case."""
     return compiler.scene(
         project, project.description.views[0], project.description.occasions[0], width, height, 1, TRUE
+    )
+
+
+def evenly_lit(scene: Scene, luminance: float) -> Scene:
+    """The scene under a sky of the same luminance in cd/m2 everywhere."""
+    a = scene.arrays
+    return replace(
+        scene, arrays=a._replace(dome=np.full_like(a.dome, luminance), backdrop=np.full_like(a.backdrop, luminance))
     )
 
 

@@ -20,6 +20,18 @@ export type PlateEstimate = Schemas["PlateEstimate"];
 export type PlanDrawing = Schemas["PlanDrawing"];
 export type LuxGrid = Schemas["LuxGrid"];
 export type SunDay = Schemas["SunDay"];
+export type Sky = Schemas["Sky"];
+export type YearDay = Schemas["YearDay"];
+export type SkyLine = Schemas["SkyLine"];
+export type SkyFigures = Schemas["SkyFigures"];
+export type SkyMeter = Schemas["SkyMeter"];
+export type PictureFigures = Schemas["PictureFigures"];
+export type HorizonMask = Schemas["HorizonMask"];
+export type FaceWanted = Schemas["FaceWanted"];
+export type HourAnswer = Schemas["HourAnswer"];
+export type SunHoursOfDay = Schemas["SunHoursOfDay"];
+export type SunByHand = Schemas["SunByHand"];
+export type PlaceLine = Schemas["PlaceLine"];
 export type SkyType = Schemas["SkyType"];
 export type StageFigures = Schemas["StageFigures"];
 export type Surface = Schemas["Surface"];
@@ -91,8 +103,8 @@ export const api = {
   uploadModel: (slug: string, file: File) => upload<ProjectState>(`${at(slug)}/models`, file),
   stage: (slug: string) => get<StageFigures>(`${at(slug)}/stage`),
   plates: (slug: string) => get<Plate[]>(`${at(slug)}/plates`),
-  makePlate: (slug: string, view: string, occasion: string, quality: Quality) =>
-    post<Plate>(`${at(slug)}/plates`, { view, occasion, quality }),
+  makePlate: (slug: string, view: string, occasion: string, quality: Quality, when?: string) =>
+    post<Plate>(`${at(slug)}/plates`, { view, occasion, quality, when }),
   estimate: (slug: string) => get<PlateEstimate>(`${at(slug)}/estimate`),
   stopJob: (id: number) => post<unknown>(`/api/jobs/${id}/stop`),
   resumeJob: (id: number) => post<unknown>(`/api/jobs/${id}/resume`),
@@ -107,6 +119,32 @@ export const api = {
   catalogueSurfaces: () => get<CatalogueSurface[]>("/api/surfaces"),
   catalogueSample: (key: string) => `/api/surfaces/${key}/sample.png`,
   pick: (slug: string, spot: Spot) => post<Picked | null>(`${at(slug)}/pick`, spot),
+  year: (slug: string, year: string, turbidity: number) =>
+    get<YearDay[]>(`${at(slug)}/year?year=${year}&turbidity=${turbidity}`),
+  places: () => get<PlaceLine[]>("/api/places"),
+  skyCatalogue: () => get<SkyLine[]>("/api/skies/catalogue"),
+  skyFigures: (key: string, azimuth: number, altitude: number) =>
+    get<SkyFigures>(`/api/skies/catalogue/${key}?azimuth_deg=${azimuth}&altitude_deg=${altitude}`),
+  skyMeter: (slug: string, occasion: string) => get<SkyMeter>(`${at(slug)}/occasions/${occasion}/sky-meter`),
+  skyFile: (slug: string, occasion: string, suffix: "exr" | "hdr") =>
+    `${at(slug)}/occasions/${occasion}/sky.${suffix}`,
+  uploadPicture: (slug: string, file: File) => upload<PictureFigures>(`${at(slug)}/pictures`, file),
+  pictureFigures: (slug: string, asset: string, name: string) =>
+    get<PictureFigures>(`${at(slug)}/pictures/${asset}?name=${encodeURIComponent(name)}`),
+  glimpse: (slug: string, view: string, occasion: string, when: string, cloudless = false) =>
+    `${at(slug)}/views/${view}/glimpse.jpg?occasion=${occasion}&when=${when.slice(0, 19)}&cloudless=${cloudless}`,
+  trueSun: (slug: string, when: string) =>
+    get<{ azimuth_deg: number; altitude_deg: number }>(`${at(slug)}/sun-at?when=${when}`),
+  horizon: (slug: string, view: string, occasion: string) =>
+    get<HorizonMask>(`${at(slug)}/views/${view}/horizon?occasion=${occasion}`),
+  findHours: (slug: string, question: Schemas["HourQuestion"]) =>
+    post<HourAnswer>(`${at(slug)}/hours`, question),
+  sunHours: (slug: string, question: Schemas["SunHoursQuestion"]) =>
+    post<SunHoursOfDay[]>(`${at(slug)}/sun-hours`, question),
+  sunByHand: (slug: string, view: string, side: string, shadow: number, year: number) =>
+    get<SunByHand>(
+      `${at(slug)}/views/${view}/sun-by-hand?side=${encodeURIComponent(side)}&shadow=${shadow}&year=${year}`,
+    ),
   skies: () => get<SkyType[]>("/api/skies"),
   mesh: async (slug: string) => (await call(`${at(slug)}/mesh`)).arrayBuffer(),
   finish: async (plate: number, look: Look, levels: Record<string, number>) => {

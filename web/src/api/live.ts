@@ -16,6 +16,11 @@ export interface LiveHeader {
   sun_kelvin: number | null;
   sky_kelvin: number | null;
   true_to_place: boolean;
+  by_moon: boolean;
+  /** Share of the sun that passes the clouds. */
+  sun_share: number;
+  /** What is wrong with a black or burnt picture, and the exposure value that mends it. */
+  advice: { text: string; ev100: number | null } | null;
   groups: string[];
   error?: string;
 }

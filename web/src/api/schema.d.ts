@@ -44,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Places
+         * @description Places to start from.
+         */
+        get: operations["places_api_places_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plates/{plate_id}/finish": {
         parameters: {
             query?: never;
@@ -159,6 +179,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Find Hours
+         * @description The hours of a year at which some faces are in sun and others in shade.
+         */
+        post: operations["find_hours_api_projects__slug__hours_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/illuminance": {
         parameters: {
             query?: never;
@@ -239,6 +279,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/occasions/{occasion}/sky-meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sky Meter
+         * @description What falls on open ground, the moon, and the luminance of the sky.
+         */
+        get: operations["sky_meter_api_projects__slug__occasions__occasion__sky_meter_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/occasions/{occasion}/sky.{suffix}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sky File
+         * @description An occasion's sky as an equirectangular picture of light, its left edge at north.
+         */
+        get: operations["sky_file_api_projects__slug__occasions__occasion__sky__suffix__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/pick": {
         parameters: {
             query?: never;
@@ -253,6 +333,47 @@ export interface paths {
          * @description The object and material at a place of the picture or of the plan; nothing where the sky is seen.
          */
         post: operations["pick_api_projects__slug__pick_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload Picture
+         * @description Take a picture of surroundings (.hdr or .exr, sent as the body) and say what is in it. It lights nothing before an
+         *     occasion's sky names it.
+         */
+        post: operations["upload_picture_api_projects__slug__pictures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/pictures/{asset}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picture Figures
+         * @description What is in a picture taken before.
+         */
+        get: operations["picture_figures_api_projects__slug__pictures__asset__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -380,6 +501,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/sun-at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sun At
+         * @description Where the true sun stands at a civil moment at the site.
+         */
+        get: operations["sun_at_api_projects__slug__sun_at_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/sun-hours": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sun Hours
+         * @description Hours of sun on faces on some days.
+         */
+        post: operations["sun_hours_api_projects__slug__sun_hours_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/surfaces": {
         parameters: {
             query?: never;
@@ -457,6 +618,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/views/{view}/glimpse.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Glimpse
+         * @description A small quick picture of a view at another moment; `cloudless` shows where the sun would fall without clouds.
+         */
+        get: operations["glimpse_api_projects__slug__views__view__glimpse_jpg_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/views/{view}/horizon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Horizon
+         * @description What the stage hides of the sky from a view's point.
+         */
+        get: operations["horizon_api_projects__slug__views__view__horizon_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/views/{view}/sun-by-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sun By Hand
+         * @description A low sun on one side of a view, whatever the date.
+         */
+        get: operations["sun_by_hand_api_projects__slug__views__view__sun_by_hand_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/year": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Year Days
+         * @description Every fifth day of a year, for the yearline.
+         */
+        get: operations["year_days_api_projects__slug__year_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/skies": {
         parameters: {
             query?: never;
@@ -469,6 +710,46 @@ export interface paths {
          * @description The CIE standard general skies.
          */
         get: operations["skies_api_skies_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/skies/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Catalogue
+         * @description Skies to choose from.
+         */
+        get: operations["catalogue_api_skies_catalogue_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/skies/catalogue/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sky Figures
+         * @description A sky of the catalogue under about this sun: its round picture and its illuminances. Made once, then kept.
+         */
+        get: operations["sky_figures_api_skies_catalogue__key__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -709,6 +990,90 @@ export interface components {
             /** Value */
             value?: unknown;
         };
+        /**
+         * CloudLayer
+         * @description One layer of cloud. `heaped` clouds stand on a level base, `cells` are small and regular, a `sheet` covers,
+         *     a `veil` is thin and even, `streaks` are drawn out along the wind.
+         */
+        CloudLayer: {
+            /**
+             * Base M
+             * @default 1500
+             */
+            base_m: number;
+            /**
+             * Cover
+             * @description Share of the sky that it covers, seen from above
+             * @default 0.4
+             */
+            cover: number;
+            /**
+             * Density
+             * @description Extinction per metre in the midst of a cloud
+             * @default 0.03
+             */
+            density: number;
+            /**
+             * Depth M
+             * @default 900
+             */
+            depth_m: number;
+            /**
+             * Kind
+             * @default heaped
+             * @enum {string}
+             */
+            kind: "heaped" | "cells" | "sheet" | "veil" | "streaks";
+            /**
+             * Ragged
+             * @description How much its edges are torn
+             * @default 0.5
+             */
+            ragged: number;
+            /**
+             * Size M
+             * @description Distance from cloud to cloud
+             * @default 2600
+             */
+            size_m: number;
+        };
+        /**
+         * Clouds
+         * @description The cloud field: the same for the same seed; it can be turned and moved.
+         */
+        Clouds: {
+            /**
+             * East M
+             * @description How far the field has drifted east
+             * @default 0
+             */
+            east_m: number;
+            /**
+             * Layers
+             * @default []
+             */
+            layers: components["schemas"]["CloudLayer"][];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * North M
+             * @default 0
+             */
+            north_m: number;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+        };
         /** Contrast */
         Contrast: {
             /**
@@ -726,6 +1091,18 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /**
+         * DayPart
+         * @description A stretch of a day by the sun's altitude: twilights, golden and blue hour.
+         */
+        DayPart: {
+            /** End */
+            end: number;
+            /** Name */
+            name: string;
+            /** Start */
+            start: number;
         };
         /**
          * Edit
@@ -754,6 +1131,39 @@ export interface components {
              * @default 0
              */
             stops: number;
+        };
+        /**
+         * FaceWanted
+         * @description A face that should be in sun or in shade.
+         */
+        FaceWanted: {
+            /**
+             * Lit
+             * @default true
+             */
+            lit: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Reach M
+             * @default 1
+             */
+            reach_m: number;
         };
         /**
          * Finishing
@@ -858,6 +1268,139 @@ export interface components {
             name: string;
             /** Profile */
             profile: string;
+        };
+        /**
+         * Glow
+         * @description The glow of a town in the night sky.
+         */
+        Glow: {
+            /**
+             * Azimuth Deg
+             * @default 180
+             */
+            azimuth_deg: number;
+            /**
+             * Luminance
+             * @description cd/m2 low over the town
+             * @default 0
+             */
+            luminance: number;
+        };
+        /**
+         * Horizon
+         * @description Where the sky meets the ground that the model does not show.
+         */
+        Horizon: {
+            /**
+             * Blend Deg
+             * @description Width over which they run into each other
+             * @default 0.6
+             */
+            blend_deg: number;
+            /**
+             * Eye M
+             * @description Height of the eye over it, for its haze
+             * @default 6
+             */
+            eye_m: number;
+            /**
+             * Ground
+             * @description Reflectance of the far ground
+             * @default [
+             *       0.14,
+             *       0.15,
+             *       0.1
+             *     ]
+             */
+            ground: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Height Deg
+             * @description Height of the line where ground ends
+             * @default 0
+             */
+            height_deg: number;
+        };
+        /**
+         * HorizonMask
+         * @description What the stage hides of the sky: rows from the horizon up, columns clockwise from north, 1 where hidden.
+         */
+        HorizonMask: {
+            /** Altitudes */
+            altitudes: number;
+            /** Azimuths */
+            azimuths: number;
+            /** Hidden */
+            hidden: string;
+        };
+        /**
+         * HourAnswer
+         * @description How well each quarter hour fits: bytes in base64, days by slots, 0 to 254, and 255 where the sun is down.
+         */
+        HourAnswer: {
+            /** Best */
+            best: number;
+            /** Days */
+            days: number;
+            /** Levels */
+            levels: string;
+            /** Slots */
+            slots: number;
+            /** Windows */
+            windows: components["schemas"]["HourWindow"][];
+            /** Year */
+            year: number;
+        };
+        /**
+         * HourQuestion
+         * @description Faces to be lit or in shade, over a year.
+         */
+        HourQuestion: {
+            /** Faces */
+            faces: components["schemas"]["FaceWanted"][];
+            /** Occasion */
+            occasion: string;
+            /** Year */
+            year: number;
+        };
+        /**
+         * HourWindow
+         * @description A stretch of the year in which they are.
+         */
+        HourWindow: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /**
+             * Best
+             * Format: date-time
+             */
+            best: string;
+            /**
+             * First Day
+             * Format: date
+             */
+            first_day: string;
+            /** First Hour */
+            first_hour: number;
+            /**
+             * Last Day
+             * Format: date
+             */
+            last_day: string;
+            /** Last Hour */
+            last_hour: number;
+            /** Score */
+            score: number;
+            /**
+             * Shares
+             * @description Sunlit share of each face at the best moment
+             */
+            shares: number[];
         };
         /**
          * Job
@@ -1075,6 +1618,41 @@ export interface components {
             /** Y0 */
             y0: number;
         };
+        /**
+         * MeasuredSky
+         * @description A sky from measured illuminances: of the direct sun on a plane facing it, and of the sky on level ground.
+         */
+        MeasuredSky: {
+            /**
+             * Diffuse Horizontal Lx
+             * @default 18000
+             */
+            diffuse_horizontal_lx: number;
+            /**
+             * Direct Normal Lx
+             * @default 60000
+             */
+            direct_normal_lx: number;
+        };
+        /** MoonFigures */
+        MoonFigures: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /**
+             * Lit
+             * @description Share of the disc that is lit
+             */
+            lit: number;
+            /**
+             * Normal Lx
+             * @description Illuminance of a plane facing it, outside the air
+             */
+            normal_lx: number;
+            /** Waxing */
+            waxing: boolean;
+        };
         /** NewPlate */
         NewPlate: {
             /** Occasion */
@@ -1087,6 +1665,11 @@ export interface components {
             quality: "sketch" | "proof" | "press";
             /** View */
             view: string;
+            /**
+             * When
+             * @description Another moment than the occasion's, for a series of hours
+             */
+            when?: string | null;
         };
         /** NewProject */
         NewProject: {
@@ -1198,7 +1781,37 @@ export interface components {
             /**
              * @default {
              *       "cie_type": 12,
+             *       "clouds": {
+             *         "east_m": 0,
+             *         "layers": [],
+             *         "name": "",
+             *         "north_m": 0,
+             *         "seed": 1,
+             *         "turn_deg": 0
+             *       },
+             *       "glow": {
+             *         "azimuth_deg": 180,
+             *         "luminance": 0
+             *       },
+             *       "haze": true,
+             *       "horizon": {
+             *         "blend_deg": 0.6,
+             *         "eye_m": 6,
+             *         "ground": [
+             *           0.14,
+             *           0.15,
+             *           0.1
+             *         ],
+             *         "height_deg": 0
+             *       },
              *       "level_stops": 0,
+             *       "measured": {
+             *         "diffuse_horizontal_lx": 18000,
+             *         "direct_normal_lx": 60000
+             *       },
+             *       "model": "atmosphere",
+             *       "moon": true,
+             *       "stars": true,
              *       "turbidity": 2.5
              *     }
              */
@@ -1207,6 +1820,7 @@ export interface components {
              * @default {
              *       "altitude_deg": 35,
              *       "azimuth_deg": 180,
+             *       "disc": true,
              *       "level_stops": 0,
              *       "size": 1,
              *       "true_to_place": true
@@ -1273,6 +1887,109 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * PictureFigures
+         * @description A picture of surroundings.
+         */
+        PictureFigures: {
+            /** Asset */
+            asset: string;
+            /** Height */
+            height: number;
+            /** Horizontal Lx */
+            horizontal_lx: number;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /** Picture */
+            picture: string;
+            sun: components["schemas"]["PictureSun"];
+            /** Width */
+            width: number;
+        };
+        /**
+         * PictureSky
+         * @description A picture all round, in equirectangular projection, that gives background, light and reflection.
+         */
+        PictureSky: {
+            /** Asset */
+            asset: string;
+            /**
+             * Background Stops
+             * @description How much brighter it is seen than it lights
+             * @default 0
+             */
+            background_stops: number;
+            /**
+             * Height M
+             * @description Height of the lens that took it
+             * @default 1.6
+             */
+            height_m: number;
+            /**
+             * Horizontal Lx
+             * @description What its whole light, sun and all, should give on level ground; None leaves it
+             */
+            horizontal_lx?: number | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Projected
+             * @description Its lower half lies on the ground
+             * @default false
+             */
+            projected: boolean;
+            /**
+             * Radius M
+             * @description How far its ground reaches
+             * @default 30
+             */
+            radius_m: number;
+            /**
+             * Sun From Picture
+             * @description Its brightest spot becomes a sun with crisp shadow
+             * @default true
+             */
+            sun_from_picture: boolean;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+        };
+        /**
+         * PictureSun
+         * @description The brightest spot of a picture: azimuth from its left edge.
+         */
+        PictureSun: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Is Sun */
+            is_sun: boolean;
+            /** Share */
+            share: number;
+            /** Size Deg */
+            size_deg: number;
+        };
+        /** PlaceLine */
+        PlaceLine: {
+            /** Elevation M */
+            elevation_m: number;
+            /** Latitude Deg */
+            latitude_deg: number;
+            /** Longitude Deg */
+            longitude_deg: number;
+            /** Name */
+            name: string;
+            /** Time Zone */
+            time_zone: string;
         };
         /**
          * PlanDrawing
@@ -1596,24 +2313,155 @@ export interface components {
         };
         /**
          * Sky
-         * @description The sky of an occasion: CIE standard general sky type and turbidity.
+         * @description The sky of an occasion.
          */
         Sky: {
             /**
              * Cie Type
+             * @description CIE standard general sky, where that is the model
              * @default 12
              */
             cie_type: number;
+            /**
+             * @default {
+             *       "east_m": 0,
+             *       "layers": [],
+             *       "name": "",
+             *       "north_m": 0,
+             *       "seed": 1,
+             *       "turn_deg": 0
+             *     }
+             */
+            clouds: components["schemas"]["Clouds"];
+            /**
+             * @default {
+             *       "azimuth_deg": 180,
+             *       "luminance": 0
+             *     }
+             */
+            glow: components["schemas"]["Glow"];
+            /**
+             * Haze
+             * @description Far things are seen through the same air
+             * @default true
+             */
+            haze: boolean;
+            /**
+             * @default {
+             *       "blend_deg": 0.6,
+             *       "eye_m": 6,
+             *       "ground": [
+             *         0.14,
+             *         0.15,
+             *         0.1
+             *       ],
+             *       "height_deg": 0
+             *     }
+             */
+            horizon: components["schemas"]["Horizon"];
             /**
              * Level Stops
              * @default 0
              */
             level_stops: number;
             /**
+             * @default {
+             *       "diffuse_horizontal_lx": 18000,
+             *       "direct_normal_lx": 60000
+             *     }
+             */
+            measured: components["schemas"]["MeasuredSky"];
+            /**
+             * Model
+             * @default atmosphere
+             * @enum {string}
+             */
+            model: "atmosphere" | "cie" | "measured" | "picture";
+            /**
+             * Moon
+             * @default true
+             */
+            moon: boolean;
+            picture?: components["schemas"]["PictureSky"] | null;
+            /**
+             * Stars
+             * @default true
+             */
+            stars: boolean;
+            /**
              * Turbidity
              * @default 2.5
              */
             turbidity: number;
+        };
+        /**
+         * SkyFigures
+         * @description A sky of the catalogue under a sun.
+         */
+        SkyFigures: {
+            /** Horizontal Lx */
+            horizontal_lx: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /**
+             * Picture
+             * @description Round picture looking up, as a data URL
+             */
+            picture: string;
+            /** Sun Horizontal Lx */
+            sun_horizontal_lx: number;
+            /**
+             * Sun Share
+             * @description Share of the sun that passes the clouds
+             */
+            sun_share: number;
+            /**
+             * Vertical Lx
+             * @description Mean of four upright planes, with the far ground
+             */
+            vertical_lx: number;
+        };
+        /**
+         * SkyLine
+         * @description A sky of the catalogue.
+         */
+        SkyLine: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            sky: components["schemas"]["Sky"];
+        };
+        /**
+         * SkyMeter
+         * @description What falls on open ground, and the luminance of the sky in cd/m2 on a grid from the horizon up, clockwise from north.
+         */
+        SkyMeter: {
+            /** By Moon */
+            by_moon: boolean;
+            /** Columns */
+            columns: number;
+            /** Diffuse Lx */
+            diffuse_lx: number;
+            /** Direct Lx */
+            direct_lx: number;
+            /** Direct Normal Lx */
+            direct_normal_lx: number;
+            /** Luminance */
+            luminance: number[];
+            moon: components["schemas"]["MoonFigures"] | null;
+            /** Rows */
+            rows: number;
+            /** Sky Kelvin */
+            sky_kelvin: number | null;
+            /** Sun Kelvin */
+            sun_kelvin: number | null;
+            /** Sun Share */
+            sun_share: number;
+            /** Vertical Lx */
+            vertical_lx: number;
         };
         /** SkyType */
         SkyType: {
@@ -1773,6 +2621,12 @@ export interface components {
              */
             azimuth_deg: number;
             /**
+             * Disc
+             * @description The disc itself is seen by the lens
+             * @default true
+             */
+            disc: boolean;
+            /**
              * Kelvin
              * @description Colour set by hand, None for the true one
              */
@@ -1795,6 +2649,35 @@ export interface components {
             true_to_place: boolean;
         };
         /**
+         * SunAt
+         * @description Where the sun stands, in degrees.
+         */
+        SunAt: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+        };
+        /**
+         * SunByHand
+         * @description A sun set by hand, and the moment of the year whose sun comes nearest.
+         */
+        SunByHand: {
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Misses By Deg */
+            misses_by_deg: number;
+            /**
+             * Nearest
+             * Format: date-time
+             */
+            nearest: string;
+            /** Shadow Over Height */
+            shadow_over_height: number;
+        };
+        /**
          * SunDay
          * @description A day for the dayline and the sun-path diagram.
          */
@@ -1806,10 +2689,46 @@ export interface components {
             colours: string[];
             day: components["schemas"]["SunTrack"];
             /**
+             * Noon
+             * @description Civil hour at which the sun is highest
+             */
+            noon: number;
+            /** Noon Altitude Deg */
+            noon_altitude_deg: number;
+            /** Parts */
+            parts: components["schemas"]["DayPart"][];
+            /**
              * Year
-             * @description 21 December, 21 March and 21 June, for the diagram
+             * @description The 21st of December to June, for the diagram
              */
             year: components["schemas"]["SunTrack"][];
+        };
+        /**
+         * SunHoursOfDay
+         * @description Hours of sun on each face on a day, and the stretches in which at least half of it is lit.
+         */
+        SunHoursOfDay: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Hours */
+            hours: number[];
+            /** Stretches */
+            stretches: [
+                number,
+                number
+            ][][];
+        };
+        /** SunHoursQuestion */
+        SunHoursQuestion: {
+            /** Days */
+            days: string[];
+            /** Faces */
+            faces: components["schemas"]["FaceWanted"][];
+            /** Occasion */
+            occasion: string;
         };
         /**
          * SunTrack
@@ -2193,6 +3112,25 @@ export interface components {
              */
             tint: number;
         };
+        /**
+         * YearDay
+         * @description A day of the yearline.
+         */
+        YearDay: {
+            /**
+             * Colour
+             * @description Colour of the sky at noon, #rrggbb
+             */
+            colour: string;
+            /** Date */
+            date: string;
+            /** Noon Altitude Deg */
+            noon_altitude_deg: number;
+            /** Sunrise */
+            sunrise: number | null;
+            /** Sunset */
+            sunset: number | null;
+        };
     };
     responses: never;
     parameters: never;
@@ -2264,6 +3202,44 @@ export interface operations {
                     "application/json": {
                         [key: string]: string;
                     };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    places_api_places_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceLine"][];
                 };
             };
             /** @description Not Found */
@@ -2571,6 +3547,50 @@ export interface operations {
             };
         };
     };
+    find_hours_api_projects__slug__hours_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HourQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HourAnswer"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     lux_api_projects__slug__illuminance_get: {
         parameters: {
             query: {
@@ -2735,6 +3755,89 @@ export interface operations {
             };
         };
     };
+    sky_meter_api_projects__slug__occasions__occasion__sky_meter_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                occasion: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkyMeter"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sky_file_api_projects__slug__occasions__occasion__sky__suffix__get: {
+        parameters: {
+            query?: {
+                fine?: boolean;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                occasion: string;
+                suffix: "exr" | "hdr";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pick_api_projects__slug__pick_post: {
         parameters: {
             query?: never;
@@ -2757,6 +3860,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Picked"] | null;
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upload_picture_api_projects__slug__pictures_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureFigures"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    picture_figures_api_projects__slug__pictures__asset__get: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                asset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PictureFigures"];
                 };
             };
             /** @description Not Found */
@@ -3071,6 +4261,92 @@ export interface operations {
             };
         };
     };
+    sun_at_api_projects__slug__sun_at_get: {
+        parameters: {
+            query: {
+                when: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SunAt"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sun_hours_api_projects__slug__sun_hours_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SunHoursQuestion"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SunHoursOfDay"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     stage_surfaces_api_projects__slug__surfaces_get: {
         parameters: {
             query?: never;
@@ -3233,6 +4509,180 @@ export interface operations {
             };
         };
     };
+    glimpse_api_projects__slug__views__view__glimpse_jpg_get: {
+        parameters: {
+            query: {
+                occasion: string;
+                when: string;
+                cloudless?: boolean;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    horizon_api_projects__slug__views__view__horizon_get: {
+        parameters: {
+            query: {
+                occasion: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HorizonMask"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sun_by_hand_api_projects__slug__views__view__sun_by_hand_get: {
+        parameters: {
+            query: {
+                side: string;
+                shadow?: number;
+                year?: number | null;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SunByHand"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    year_days_api_projects__slug__year_get: {
+        parameters: {
+            query: {
+                year: number;
+                turbidity?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YearDay"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     skies_api_skies_get: {
         parameters: {
             query?: never;
@@ -3249,6 +4699,87 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SkyType"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    catalogue_api_skies_catalogue_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkyLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sky_figures_api_skies_catalogue__key__get: {
+        parameters: {
+            query: {
+                azimuth_deg: number;
+                altitude_deg: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkyFigures"];
                 };
             };
             /** @description Not Found */

@@ -4,7 +4,8 @@ import { Link, useNavigate, useParams } from "react-router";
 
 import { api, type Plate, type Quality, Refusal, type Spot } from "../api/client";
 import { AirInstrument } from "../instruments/AirInstrument";
-import { Daylight } from "../instruments/Daylight";
+import { Daylight, type DaylightTab } from "../daylight/Daylight";
+import { useFaces } from "../daylight/useFaces";
 import { Dayline } from "../instruments/Dayline";
 import { Finish } from "../instruments/Finish";
 import { Fixtures } from "../instruments/Fixtures";
@@ -19,6 +20,7 @@ import { Missing } from "../ui/Missing";
 import { isUnderway, usePlates } from "../wall/useWall";
 import { Balance } from "./Balance";
 import { Easel } from "./Easel";
+import { lensForEv } from "./exposure";
 import { KeySheet } from "./KeySheet";
 import { PlateStrip } from "./PlateStrip";
 import type { Step } from "./steps";
@@ -54,6 +56,8 @@ export function BenchPage() {
   const [fixture, setFixture] = useState<string | null>(null);
   const [kind, setKind] = useState<string | null>(null);
   const [surface, setSurface] = useState<string | null>(null);
+  const [daylightTab, setDaylightTab] = useState<DaylightTab>("sun");
+  const faces = useFaces(slug, viewKey, occasionKey);
 
   useEffect(() => void load(slug), [slug, load]);
   useEffect(() => {
@@ -97,6 +101,10 @@ export function BenchPage() {
   const makePlate = useCallback(async () => {
     if (await make(viewKey, occasionKey, quality)) setSheet("picture");
   }, [make, viewKey, occasionKey, quality]);
+
+  const makeSeries = async (hours: string[]) => {
+    for (const when of hours) if (!(await make(viewKey, occasionKey, "sketch", when))) return;
+  };
 
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
@@ -263,7 +271,16 @@ export function BenchPage() {
                 nothingToCompare={comparing && ready.length === 0}
                 making={making ?? null}
                 label={`${view.name}, ${occasion.name}`}
-                point={step === "stage" ? (x, y) => void pickSurface({ picture: [x, y] }) : undefined}
+                point={
+                  step === "stage"
+                    ? (x, y) => void pickSurface({ picture: [x, y] })
+                    : step === "daylight" && daylightTab === "hour" && faces.picking
+                      ? (x, y) => void faces.point(x, y)
+                      : undefined
+                }
+                setEv={(ev) =>
+                  hands.lens("Exposure", lensForEv(view.lens_at?.[occasion.key] ?? view.lens, ev), true)
+                }
               />
             )}
           </div>
@@ -280,8 +297,8 @@ export function BenchPage() {
                 </Button>
               </div>
             )}
-            <Dayline slug={slug} occasion={occasion} hands={hands} />
-            <Yearline occasion={occasion} hands={hands} />
+            <Dayline slug={slug} project={project} occasion={occasion} hands={hands} />
+            <Yearline slug={slug} project={project} occasion={occasion} hands={hands} />
             <PlateStrip
               live={live}
               plates={ready}
@@ -304,7 +321,18 @@ export function BenchPage() {
               chooseSurface={setSurface}
             />
           ) : step === "daylight" ? (
-            <Daylight slug={slug} project={project} occasion={occasion} header={live.header} hands={hands} />
+            <Daylight
+              slug={slug}
+              project={project}
+              view={view}
+              occasion={occasion}
+              header={live.header}
+              hands={hands}
+              tab={daylightTab}
+              setTab={setDaylightTab}
+              faces={faces}
+              makeSeries={(hours) => void makeSeries(hours)}
+            />
           ) : step === "fixtures" ? (
             <Fixtures
               slug={slug}

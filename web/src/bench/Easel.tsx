@@ -14,10 +14,22 @@ interface Props {
   label: string;
   /** Pointing at the picture: place from the left and top, 0 to 1. */
   point?: (x: number, y: number) => void;
+  /** Set the lens to an exposure value. */
+  setEv?: (ev100: number) => void;
 }
 
 /** The large picture: live, or a plate, or two under one slider. */
-export function Easel({ live, shown, against, comparing, nothingToCompare, making, label, point }: Props) {
+export function Easel({
+  live,
+  shown,
+  against,
+  comparing,
+  nothingToCompare,
+  making,
+  label,
+  point,
+  setEv,
+}: Props) {
   const [split, setSplit] = useState(50);
   const source = shown ? api.picture(shown.id) : live.url;
   const preview = !shown && making?.job ? live.previews[making.job.id] : undefined;
@@ -37,6 +49,22 @@ export function Easel({ live, shown, against, comparing, nothingToCompare, makin
           <img src={source} alt={shown ? `Plate: ${label}` : `Live picture: ${label}`} draggable={false} />
         ) : (
           <div className="note">{live.error ?? "Working out the light…"}</div>
+        )}
+        {!shown && !comparing && header?.advice && (
+          <div className="advice" role="note" aria-live="polite">
+            {header.advice.text}
+            {header.advice.ev100 !== null && setEv && (
+              <button
+                className="btn btn-sm btn-dark"
+                onClick={(e) => {
+                  e.stopPropagation();
+                  setEv(header.advice!.ev100!);
+                }}
+              >
+                Do it
+              </button>
+            )}
+          </div>
         )}
         {source && comparing && against && (
           <>

@@ -1,15 +1,31 @@
 import { useEffect, useRef, useState } from "react";
 import type { Done } from "../state/store";
 
-import { api, type Occasion, type SunDay } from "../api/client";
+import { api, type Occasion, type Project, type SunDay } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { clamp, hourOf, hourText, withHour } from "../ui/format";
 
 const W = 1000;
 const BAND = 40;
 
+interface Props {
+  slug: string;
+  project: Project;
+  occasion: Occasion;
+  hands: Hands;
+}
+
+/** How the parts of a day are drawn along the foot of the ribbon. */
+const PARTS: Record<string, { y: number; fill: string; opacity: number }> = {
+  "astronomical twilight": { y: 0, fill: "#1e1e1e", opacity: 0.75 },
+  "nautical twilight": { y: 0, fill: "#1e1e1e", opacity: 0.5 },
+  "civil twilight": { y: 0, fill: "#1e1e1e", opacity: 0.25 },
+  "blue hour": { y: 3, fill: "#35627f", opacity: 1 },
+  "golden hour": { y: 3, fill: "#b0501e", opacity: 1 },
+};
+
 /** The hours of the day: real colours of the sky, height of the sun, and a marker to drag. */
-export function Dayline({ slug, occasion, hands }: { slug: string; occasion: Occasion; hands: Hands }) {
+export function Dayline({ slug, project, occasion, hands }: Props) {
   const [sun, setSun] = useState<SunDay | null>(null);
   const box = useRef<HTMLDivElement>(null);
   const day = occasion.when.slice(0, 10);
@@ -108,6 +124,38 @@ export function Dayline({ slug, occasion, hands }: { slug: string; occasion: Occ
             vectorEffect="non-scaling-stroke"
           />
         )}
+        {sun?.parts.map((p) => {
+          const look = PARTS[p.name];
+          return (
+            look && (
+              <rect
+                key={`${p.name}${p.start}`}
+                x={(p.start / 24) * W}
+                width={((p.end - p.start) / 24) * W}
+                y={BAND - 6 + look.y}
+                height="3"
+                fill={look.fill}
+                fillOpacity={look.opacity}
+              >
+                <title>{`${p.name} ${hourText(p.start)} to ${hourText(p.end)}`}</title>
+              </rect>
+            )
+          );
+        })}
+        {project.occasions
+          ?.filter((o) => o.key !== occasion.key)
+          .map((o) => (
+            <path
+              key={o.key}
+              d={`M${(hourOf(o.when) / 24) * W - 4} 0h8l-4 6z`}
+              fill="#fff"
+              stroke="#1e1e1e"
+              strokeWidth="0.8"
+              vectorEffect="non-scaling-stroke"
+            >
+              <title>{`${o.name}, ${hourText(hourOf(o.when))}`}</title>
+            </path>
+          ))}
         {Array.from({ length: 25 }, (_, h) => (
           <line
             key={h}

@@ -3,6 +3,7 @@ import { Form } from "react-bootstrap";
 import type { Occasion, View } from "../api/client";
 import type { LiveHeader } from "../api/live";
 import { exposureValue, lensOf } from "../bench/steps";
+import { lensForEv } from "../bench/exposure";
 import type { Hands } from "../bench/useBench";
 import type { Done } from "../state/store";
 import { Button } from "../ui/Button";
@@ -79,13 +80,7 @@ export function LensInstrument({ view, occasion, header, hands }: Props) {
           <Button
             size="sm"
             variant="outline-dark"
-            onClick={() =>
-              hands.lens(
-                "Lens as metered",
-                { shutter_s: Math.min(Math.max(shutter_s * 2 ** -off, 1 / 64000), 3600) },
-                true,
-              )
-            }
+            onClick={() => hands.lens("Lens as metered", lensForEv(lens, advice!), true)}
           >
             Set EV {advice!.toFixed(1)}
           </Button>

@@ -1,7 +1,7 @@
-import { useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Done } from "../state/store";
 
-import type { Occasion } from "../api/client";
+import { api, type Occasion, type Project, type YearDay } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { clamp, dayFromIndex, dayOfYear, dayText } from "../ui/format";
 
@@ -21,8 +21,28 @@ const MONTHS = [
   "#c2c5c9",
 ];
 
+interface Props {
+  slug: string;
+  project: Project;
+  occasion: Occasion;
+  hands: Hands;
+}
+
 /** The days of the year with their season, and a marker to drag. */
-export function Yearline({ occasion, hands }: { occasion: Occasion; hands: Hands }) {
+export function Yearline({ slug, project, occasion, hands }: Props) {
+  const [skies, setSkies] = useState<YearDay[]>([]);
+  const year = occasion.when.slice(0, 4);
+  const turbidity = occasion.sky?.turbidity ?? 2.5;
+  useEffect(() => {
+    let alive = true;
+    api.year(slug, year, turbidity).then(
+      (days) => alive && setSkies(days),
+      () => undefined,
+    );
+    return () => {
+      alive = false;
+    };
+  }, [slug, year, turbidity]);
   const box = useRef<HTMLDivElement>(null);
   const day = occasion.when.slice(0, 10);
   const index = dayOfYear(day);
@@ -45,7 +65,7 @@ export function Yearline({ occasion, hands }: { occasion: Occasion; hands: Hands
       aria-valuemax={length}
       aria-valuenow={index + 1}
       aria-valuetext={dayText(day)}
-      style={{ position: "relative", height: 13, touchAction: "none", marginTop: 4 }}
+      style={{ position: "relative", height: 17, touchAction: "none", marginTop: 4 }}
       onPointerDown={(e) => {
         e.currentTarget.setPointerCapture(e.pointerId);
         move(at(e.clientX), false);
@@ -61,7 +81,33 @@ export function Yearline({ occasion, hands }: { occasion: Occasion; hands: Hands
       }}
     >
       <div
-        style={{ position: "absolute", inset: "6px 0 0", display: "flex", border: "1px solid #1e1e1e" }}
+        style={{ position: "absolute", inset: "5px 0 7px", display: "flex" }}
+        aria-hidden="true"
+        title="The sky at noon"
+      >
+        {skies.map((d) => (
+          <i key={d.date} style={{ flex: 1, background: d.colour }} />
+        ))}
+      </div>
+      {project.occasions
+        ?.filter((o) => o.key !== occasion.key)
+        .map((o) => (
+          <i
+            key={o.key}
+            title={`${o.name}, ${dayText(o.when)}`}
+            style={{
+              position: "absolute",
+              left: `${((dayOfYear(o.when.slice(0, 10)) + 0.5) / length) * 100}%`,
+              top: 5,
+              bottom: 0,
+              borderLeft: "1px solid #fff",
+              zIndex: 1,
+              pointerEvents: "none",
+            }}
+          />
+        ))}
+      <div
+        style={{ position: "absolute", inset: "10px 0 0", display: "flex", border: "1px solid #1e1e1e" }}
         aria-hidden="true"
       >
         {MONTHS.map((c, k) => (

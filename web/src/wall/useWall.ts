@@ -41,9 +41,9 @@ export function usePlates(slug: string) {
   );
 
   const make = useCallback(
-    async (view: string, occasion: string, quality: Quality): Promise<Plate | null> => {
+    async (view: string, occasion: string, quality: Quality, when?: string): Promise<Plate | null> => {
       try {
-        const plate = await api.makePlate(slug, view, occasion, quality);
+        const plate = await api.makePlate(slug, view, occasion, quality, when);
         setPlates((all) => [plate, ...all.filter((p) => p.id !== plate.id)]);
         return plate;
       } catch (error) {

@@ -114,3 +114,17 @@ def compile_lamps(
         row[22] = fixture.beam
         shapes.append((kind.body, float(row[17]), float(row[18])))
     return Lamps(rows, np.stack(tables), tuple(lit), tuple(shapes))
+
+
+def standing_lamps(project: Project, read_profile: Callable[[str], Photometry]) -> Lamps:
+    """Records of all fixtures of a project, lit or not, for their bodies."""
+    fixtures = tuple(f.model_copy(update={"on": True, "percent": 100.0}) for f in project.fixtures)
+    lit = project.model_copy(update={"fixtures": fixtures})
+    return compile_lamps(lit, read_profile, dict.fromkeys(project.groups(), 0), frozenset())
+
+
+def lit_records(project: Project, lamps: Lamps) -> NDArray[np.int64]:
+    """For each fixture of the project its row among the records of the lit ones, -1 where it is off; shape (N,), at
+    least one long."""
+    row = {fixture.key: k for k, fixture in enumerate(lamps.fixtures)}
+    return np.array([row.get(f.key, -1) for f in project.fixtures] or [-1], np.int64)

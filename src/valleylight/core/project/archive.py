@@ -66,7 +66,8 @@ def save(project: LoadedProject, target: str | os.PathLike[str]) -> None:
 
 def assets_of(description: Project) -> set[str]:
     """SHA-256 of every file the description refers to."""
-    return {m.asset for m in description.stage.models} | {k.profile for k in description.kinds}
+    skies = {o.sky.picture.asset for o in description.occasions if o.sky.picture is not None}
+    return {m.asset for m in description.stage.models} | {k.profile for k in description.kinds} | skies
 
 
 def _parse(data: bytes, where: str) -> Project:

@@ -14,6 +14,7 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstra
 
 from valleylight.core.errors import NotFoundError
 from valleylight.core.project.air import Air, LightNet
+from valleylight.core.project.sky import Sky
 from valleylight.core.project.surface import ObjectFlags, Surface
 from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
 
@@ -29,8 +30,10 @@ Stops = Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)]
 
 #: Light groups of the film that are not fixture groups.
 DAYLIGHT_GROUPS = ("sun", "sky")
+#: Those of a picture that stands in for the sky: what it lights, and how it is seen itself.
+PICTURE_GROUPS = ("sun", "sky picture", "backdrop")
 SURFACE_GROUP = "surfaces"
-RESERVED_GROUPS = (*DAYLIGHT_GROUPS, SURFACE_GROUP)
+RESERVED_GROUPS = (*DAYLIGHT_GROUPS, *PICTURE_GROUPS[1:], SURFACE_GROUP)
 
 
 def _group_name(value: str) -> str:
@@ -151,14 +154,7 @@ class Sun(Part):
     size: float = Field(1.0, ge=0.1, le=40, description="Apparent diameter over the true one")
     level_stops: Stops = 0.0
     kelvin: Kelvin | None = Field(None, description="Colour set by hand, None for the true one")
-
-
-class Sky(Part):
-    """The sky of an occasion: CIE standard general sky type and turbidity."""
-
-    cie_type: int = Field(12, ge=1, le=15)
-    turbidity: float = Field(2.5, ge=1.2, le=10)
-    level_stops: Stops = 0.0
+    disc: bool = Field(True, description="The disc itself is seen by the lens")
 
 
 class Occasion(Part):
@@ -186,7 +182,15 @@ class Occasion(Part):
     def light_levels(self) -> dict[str, float]:
         """Factor of each light group: percent of fixture groups, stops of sun and sky."""
         levels = {name: percent / 100.0 for name, percent in self.levels.items()}
-        return {**levels, "sun": 2.0**self.sun.level_stops, "sky": 2.0**self.sky.level_stops}
+        sky, picture = self.sky.level_stops, self.sky.picture
+        seen = sky + (picture.background_stops if picture else 0.0)
+        return {
+            **levels, "sun": 2.0**self.sun.level_stops, "sky": 2.0**sky, "sky picture": 2.0**sky, "backdrop": 2.0**seen
+        }  # fmt: skip
+
+    def daylight_groups(self) -> tuple[str, ...]:
+        """Names of the light groups of sun and sky."""
+        return PICTURE_GROUPS if self.sky.model == "picture" else DAYLIGHT_GROUPS
 
     def moment(self, site: Site) -> datetime:
         """The aware datetime at the site."""

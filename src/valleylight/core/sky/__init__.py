@@ -1,15 +1,18 @@
-"""The sky: luminance by the CIE standard general skies, colour by scattering, absolute scale by availability."""
+"""The sky: computed air with clouds, CIE standard general skies, measured weather, night, and pictures that stand in."""
 
+from valleylight.core.sky.build import Body, SkyLight, sky_light
 from valleylight.core.sky.cie import NAMES, PARAMETERS, relative_luminance
-from valleylight.core.sky.dome import Dome, standard_dome
+from valleylight.core.sky.dome import Dome
 from valleylight.core.sky.illuminance import sky_horizontal_lx, sun_share_through_cloud
 
 __all__ = [
     "NAMES",
     "PARAMETERS",
+    "Body",
     "Dome",
+    "SkyLight",
     "relative_luminance",
     "sky_horizontal_lx",
-    "standard_dome",
+    "sky_light",
     "sun_share_through_cloud",
 ]

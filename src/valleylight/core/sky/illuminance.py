@@ -17,6 +17,8 @@ _EXTINCTION = {"clear": 0.21, "partly": 0.80}
 #: Sun altitude in degrees and illuminance in lx from the whole sky, moonless.
 _TWILIGHT_DEG = np.array([-18.0, -12.0, -6.0, -0.8])
 _TWILIGHT_LX = np.array([6.51e-4, 8.31e-3, 3.40, 400.0])
+#: The sun outside the air on a plane facing it, in lx (CIE luminous solar constant).
+SOLAR_LX = 133_800.0
 #: Airglow and stars alone, in lx.
 NIGHT_LX = 6.0e-4
 

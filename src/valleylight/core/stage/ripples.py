@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -37,7 +39,16 @@ def waves(
 
 
 def rippled(record: NDArray[np.float32], height_m: float, length_m: float) -> NDArray[np.float32]:
-    """Triangle records (T, 28) with the level ones cut into pieces and displaced upwards, with the waves' normals."""
+    """Triangle records (T, 28) with the level ones cut into pieces and displaced upwards, with the waves' normals.
+
+    The last few are kept: layers and fixtures change more often than water.
+    """
+    return _rippled(np.ascontiguousarray(record, np.float32).tobytes(), record.shape[1], height_m, length_m)
+
+
+@lru_cache(maxsize=4)
+def _rippled(data: bytes, width: int, height_m: float, length_m: float) -> NDArray[np.float32]:
+    record = np.frombuffer(data, np.float32).reshape(-1, width)
     normal = np.cross(record[:, 3:6], record[:, 6:9])
     level = np.abs(normal[:, 2]) > 0.95 * np.linalg.norm(normal, axis=1)
     flat = record[level].astype(float)

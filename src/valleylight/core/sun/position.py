@@ -65,6 +65,16 @@ def positions_of_day(
     )  # fmt: skip
 
 
+def positions_at(
+    latitude_deg: float, longitude_deg: float, unix_s: NDArray[np.float64], year: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Azimuths and altitudes in degrees at moments (N,) in seconds since 1970 (UTC)."""
+    check_year(year)
+    return _spa(
+        latitude_deg, longitude_deg, np.asarray(unix_s, float), 0.0, STANDARD_PRESSURE_HPA, STANDARD_TEMPERATURE_C, year
+    )
+
+
 def rise_and_set(latitude_deg: float, longitude_deg: float, zone: str, day: date) -> tuple[float | None, float | None]:
     """Civil hours of sunrise and sunset (0 to 24), or None where the sun does not cross the horizon that day."""
     check_year(day.year)

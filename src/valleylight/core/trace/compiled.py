@@ -12,6 +12,9 @@ from typing import Any, TypeVar
 import numba
 from numba import njit
 
+#: Files of the sky that hold kernels or what is laid into them; the rest of it may change without compiling anew.
+_SKY_KERNELS = ("scatter.py", "clear.py", "cloudlight.py", "constituents.py", "cloudfield.py")
+
 
 def _choose_cache() -> None:
     """Keep compiled kernels in a folder named after all sources that hold some.
@@ -23,7 +26,8 @@ def _choose_cache() -> None:
         return
     core = Path(__file__).parents[1]
     sources = hashlib.sha256()
-    for file in sorted(file for part in ("trace", "finish", "measure") for file in (core / part).rglob("*.py")):
+    files = [file for part in ("trace", "finish", "measure", "sky") for file in (core / part).rglob("*.py")]
+    for file in sorted(file for file in files if file.parent.name != "sky" or file.name in _SKY_KERNELS):
         sources.update(file.read_bytes())
     home = core / "__pycache__" / "kernels"
     chosen = home / sources.hexdigest()[:16]

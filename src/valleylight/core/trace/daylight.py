@@ -9,9 +9,13 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
+from valleylight.core.trace import layout
 from valleylight.core.trace.compiled import kernel
 from valleylight.core.trace.sampling import search, search_row
 
+F64 = np.float64
 PI, TWO_PI = math.pi, 2 * math.pi
 #: Share of samples that go to the whole dome where openings are in reach.
 DOME_SHARE = 0.25
@@ -30,14 +34,10 @@ def dome_cell(rows, columns, dx, dy, dz):
 
 
 @kernel
-def dome_seen(dome, density, dx, dy, dz):
-    """Linear RGB in cd/m2 seen in a direction, bilinear, and the density per steradian of sampling it by luminance.
-
-    Rows above and below the horizon are not mixed.
-    """
+def seen_in(dome, dx, dy, dz):
+    """Linear RGB in cd/m2 of a picture of the sky in a direction, bilinear; rows above and below the horizon are not mixed."""
     rows, columns = dome.shape[0], dome.shape[1]
     y, x = dome_cell(rows, columns, dx, dy, dz)
-    own = density[min(int(y), rows - 1), min(int(x), columns - 1)]
     half = rows // 2
     y -= 0.5
     x -= 0.5
@@ -57,8 +57,68 @@ def dome_seen(dome, density, dx, dy, dz):
         a * dome[y0, x0, 0] + b * dome[y0, x1, 0] + c * dome[y1, x0, 0] + d * dome[y1, x1, 0],
         a * dome[y0, x0, 1] + b * dome[y0, x1, 1] + c * dome[y1, x0, 1] + d * dome[y1, x1, 1],
         a * dome[y0, x0, 2] + b * dome[y0, x1, 2] + c * dome[y1, x0, 2] + d * dome[y1, x1, 2],
-        own,
     )
+
+
+@kernel
+def dome_density(density, dx, dy, dz):
+    """Density per steradian of sampling the dome by luminance in a direction."""
+    rows, columns = density.shape[0], density.shape[1]
+    y, x = dome_cell(rows, columns, dx, dy, dz)
+    return F64(density[min(int(y), rows - 1), min(int(x), columns - 1)])
+
+
+@kernel
+def backdrop_seen(picture, settings, px, py, pz, dx, dy, dz):
+    """Linear RGB in cd/m2 of the finer picture of the sky seen sharply from p in a direction.
+
+    A picture whose lower half lies on the ground is looked up where the ray meets the ground: as seen from the lens
+    that took it, which stood PROJECT_HEIGHT above the origin of the model.
+    """
+    if settings[layout.PROJECT_RADIUS] > 0.0 and dz < -1e-4:
+        ground = settings[layout.GROUND]
+        t = (pz - ground) / -dz
+        hx, hy = px + t * dx, py + t * dy
+        if t > 0.0 and hx * hx + hy * hy < settings[layout.PROJECT_RADIUS] ** 2:
+            h = settings[layout.PROJECT_HEIGHT]
+            scale = 1.0 / math.sqrt(hx * hx + hy * hy + h * h)
+            dx, dy, dz = hx * scale, hy * scale, -h * scale
+    return seen_in(picture, dx, dy, dz)
+
+
+@kernel
+def through_cloud(shadow, frame, x, y, z):
+    """Share of the sun that clouds leave at a point: the shadow map (N, N) of a periodic cloud field, followed along the sun.
+
+    `frame` (8,): cosine and sine of the field's turn, its drift in x and y, its base height, metres moved sideways in x and y
+    for each metre of height, and the inverse length of the tile. An empty map is a cloudless sky.
+    """
+    n = shadow.shape[0]
+    if n == 0:
+        return 1.0
+    px = x + (frame[4] - z) * frame[5] - frame[2]
+    py = y + (frame[4] - z) * frame[6] - frame[3]
+    u = (px * frame[0] + py * frame[1]) * frame[7] * n - 0.5
+    v = (py * frame[0] - px * frame[1]) * frame[7] * n - 0.5
+    i, j = int(math.floor(u)), int(math.floor(v))
+    s, t = u - i, v - j
+    i, j = i % n, j % n
+    i1, j1 = (i + 1) % n, (j + 1) % n
+    return (1 - s) * ((1 - t) * shadow[i, j] + t * shadow[i, j1]) + s * ((1 - t) * shadow[i1, j] + t * shadow[i1, j1])
+
+
+@kernel
+def haze_at(haze, dx, dy, way):
+    """Share of light that clear air lets through over `way` metres, and the light that it adds in a level direction, both RGB.
+
+    Far things fade into the horizon behind them: L = L0 e^(-b d) + L_horizon (1 - e^(-b d)) (H. Koschmieder, Theorie der
+    horizontalen Sichtweite, 1924). `haze` (1 + C, 3): extinction per m, then the horizon by azimuth.
+    """
+    columns = haze.shape[0] - 1
+    azimuth = math.atan2(dx, dy) / TWO_PI
+    c = 1 + min(int((azimuth + 1.0 if azimuth < 0.0 else azimuth) * columns), columns - 1)
+    a, b, e = math.exp(-haze[0, 0] * way), math.exp(-haze[0, 1] * way), math.exp(-haze[0, 2] * way)
+    return a, b, e, haze[c, 0] * (1.0 - a), haze[c, 1] * (1.0 - b), haze[c, 2] * (1.0 - e)
 
 
 @kernel

@@ -13,7 +13,7 @@ from valleylight.core.trace.compiled import kernel, part
 from valleylight.core.trace.passage import BLOCKS, FAR, PASSES, arriving, through_glass
 from valleylight.core.trace.sampling import hash32, power_heuristic, scatter_square, square
 
-U32 = np.uint32
+U32, F64 = np.uint32, np.float64
 STRATIFIED_BOUNCES = 3
 #: Dimension pairs of a bounce: sun, sky, fixture, emitting surface, choice of lobe and roulette, direction.
 SUN, SKY, FIXTURE, SURFACE, CHOICE, DIRECTION = range(6)
@@ -56,15 +56,19 @@ def from_beyond(scene, work, y, x, px, py, pz, total, dx, dy, dz, density, tr, t
     it was last scattered. Where the sun's light was `gathered`
     by solid glass it is left to the photons, or to the straight passage that stands in for them."""
     if work.settings[layout.SKY_ON] > 0.0:
-        r, g, b, own = daylight.dome_seen(scene.dome, scene.dome_density, dx, dy, dz)
-        w = 1.0
         if density > 0.0:
+            r, g, b = daylight.seen_in(scene.dome, dx, dy, dz)
+            own = daylight.dome_density(scene.dome_density, dx, dy, dz)
             own = daylight.sky_density(own, total, scene.openings, px, py, pz, dx, dy, dz)
-            w = power_heuristic(density, own)
-        add(work, y, x, int(work.settings[layout.GROUP_SKY]), tr * r * w, tg * g * w, tb * b * w, limit)
+            w, group = power_heuristic(density, own), int(work.settings[layout.GROUP_SKY])
+        else:  # seen sharply
+            r, g, b = daylight.backdrop_seen(scene.backdrop, work.settings, px, py, pz, dx, dy, dz)
+            w, group = 1.0, int(work.settings[layout.GROUP_BACKDROP])
+        add(work, y, x, group, tr * r * w, tg * g * w, tb * b * w, limit)
     sun = scene.sun
     if work.settings[layout.SUN_ON] > 0.0 and not gathered and dx * sun[0] + dy * sun[1] + dz * sun[2] > sun[3]:
-        w = power_heuristic(density, sun[7]) if density > 0.0 else 1.0
+        w = power_heuristic(density, sun[7]) if density > 0.0 else F64(work.settings[layout.DISC_ON])
+        w *= daylight.through_cloud(scene.cloud_shadow, scene.cloud_frame, px, py, pz)
         add(work, y, x, int(work.settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit)
 
 
@@ -72,10 +76,11 @@ def from_beyond(scene, work, y, x, px, py, pz, total, dx, dy, dz, density, tr, t
 def given_off(scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facing, density, mirrored,
               tr, tg, tb, limit):  # fmt: skip
     """Light that a surface gives off itself, towards the viewer."""
-    lamp = int(scene.triangles[k, layout.TRIANGLE_FIXTURE]) - 1
-    if lamp >= 0:
+    fixture = int(scene.triangles[k, layout.TRIANGLE_FIXTURE]) - 1
+    if fixture >= 0:
+        lamp = scene.lamp_of[fixture]
         # A fixture's face: seen by the lens and in mirrors; rooms are lit by the fixture itself.
-        if mirrored and scene.lamps[lamp, lamplight.FACE_AREA] > 0.0:
+        if mirrored and lamp >= 0 and scene.lamps[lamp, lamplight.FACE_AREA] > 0.0:
             e = lamplight.intensity(scene.lamps, scene.profiles, lamp, -dx, -dy, -dz)
             e /= scene.lamps[lamp, lamplight.FACE_AREA] * max(facing, 0.15)
             c = scene.lamps
@@ -104,6 +109,7 @@ def from_sun(scene, work, y, x, vertex, paint, u, v, tr, tg, tb, limit, solids):
         scene, work, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, solids, _luck(u, v)
     )
     w = power_heuristic(sun[7], density) / sun[7]
+    w *= daylight.through_cloud(scene.cloud_shadow, scene.cloud_frame, vertex[0], vertex[1], vertex[2])
     got = 0.2126 * r + 0.7152 * g + 0.0722 * b
     if got > 0.0:
         group = int(work.settings[layout.GROUP_SUN])
@@ -123,7 +129,8 @@ def from_sky(scene, work, y, x, ox, oy, oz, total, vertex, paint, u, v, tr, tg, 
     )
     if free <= 0.0:
         return spent, 0.0, 0.0
-    er, eg, eb, own = daylight.dome_seen(scene.dome, scene.dome_density, lx, ly, lz)
+    er, eg, eb = daylight.seen_in(scene.dome, lx, ly, lz)
+    own = daylight.dome_density(scene.dome_density, lx, ly, lz)
     own = daylight.sky_density(own, total, scene.openings, ox, oy, oz, lx, ly, lz)
     if own <= 0.0:
         return spent, 0.0, 0.0
@@ -221,6 +228,7 @@ def share_unshaded(scene, work, vertex, index, pixel):
     by_sun = 0.0
     if work.settings[layout.SUN_ON] > 0.0 and facing > 0.0:
         by_sun = sun[5] / sun[7] * facing
+        by_sun *= daylight.through_cloud(scene.cloud_shadow, scene.cloud_frame, vertex[0], vertex[1], vertex[2])
     by_sky = work.settings[layout.SKY_LUX] * 0.5 * (1.0 + gz)
     if by_sun + by_sky <= 0.0:
         return 0, 1.0

@@ -23,8 +23,10 @@ SURFACE, PANE, SOLID, FROSTED = 0, 1, 2, 3
 
 #: Settings of a trace.
 (MAX_BOUNCES, CLAMP, SEED, GROUP_SUN, GROUP_SKY, GROUP_SURFACES, SUN_ON, SKY_ON, EMITTED_TOTAL, SOFTEN, NET_ON, AIR_ON,
- GROUND, BEAMS, SKY_LUX, FRAME_Y, FRAME_HEIGHT) = range(17)  # fmt: skip
-SETTINGS_WIDTH = 17
+ GROUND, BEAMS, SKY_LUX, FRAME_Y, FRAME_HEIGHT, GROUP_BACKDROP, DISC_ON, HAZE_ON, PROJECT_HEIGHT, PROJECT_RADIUS) = (
+    range(22)
+)  # fmt: skip
+SETTINGS_WIDTH = 22
 
 #: The camera: position (0), forward (3), right (6), up (9), half width and height (12), shift x and y (14), lens radius
 #: (16), focus distance (17), normal of the plane of focus (18), movement over the shutter (21), blades (24), their turn

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image
 
 from valleylight.core.colour.rgb import LUMINANCE, srgb_decode
 from valleylight.core.project.surface import Surface
@@ -17,6 +18,8 @@ from valleylight.core.trace.pattern import NAMES
 F32 = np.float32
 #: Neutral reflectance of white-card mode.
 CARD_REFLECTANCE = 0.5
+#: Pixels of a picture along each side that become one of its reduced copy.
+REDUCED = 8
 
 
 def dressed(materials: tuple[Material, ...], surfaces: dict[str, Surface], white_card: bool) -> tuple[Material, ...]:
@@ -95,17 +98,26 @@ def _row(m: Material) -> NDArray[np.float32]:
 
 
 def pictures(stage: StageData) -> dict[str, object]:
-    """All textures in one flat array, where each stands in it, (X, 3) offset, width, height, and the decoding tables."""
+    """All textures in one flat array, where each stands in it, (2 X, 3) offset, width, height, and the decoding tables.
+
+    The second half of the rows are reduced copies, for what is seen after a rough bounce: there a picture's detail is lost,
+    and fetching it would cost more than the rest of the surface.
+    """
     codes = np.arange(256) / 255.0
     tables = {"decode": srgb_decode(codes).astype(F32), "linear": codes.astype(F32)}
     if not stage.textures:
-        return {"pixels": np.zeros(3, np.uint8), "texture_info": np.zeros((1, 3), np.int64), **tables}
-    flat = [t.pixels.reshape(-1) for t in stage.textures]
+        return {"pixels": np.zeros(3, np.uint8), "texture_info": np.zeros((2, 3), np.int64), **tables}
+    pictures = [t.pixels for t in stage.textures]
+    pictures += [_reduced(p) for p in pictures]
+    flat = [p.reshape(-1) for p in pictures]
     offsets = np.concatenate([[0], np.cumsum([len(f) for f in flat])[:-1]])
-    info = np.array(
-        [(o, t.pixels.shape[1], t.pixels.shape[0]) for o, t in zip(offsets, stage.textures, strict=True)], np.int64
-    )
+    info = np.array([(o, p.shape[1], p.shape[0]) for o, p in zip(offsets, pictures, strict=True)], np.int64)
     return {"pixels": np.concatenate(flat), "texture_info": info, **tables}
+
+
+def _reduced(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """A picture (H, W, 3) with each REDUCED x REDUCED block replaced by its mean."""
+    return np.asarray(Image.fromarray(picture).reduce(REDUCED), np.uint8)
 
 
 def emitters(

@@ -38,12 +38,14 @@ def from_three_sides(scene, number, size, px, py, pz, nx, ny, nz):
 
 
 @kernel
-def detailed(scene, m, u, v, br, bg, bb, alpha, metal, px, py, pz, nx, ny, nz, edge, ground):
+def detailed(scene, m, reduced, u, v, br, bg, bb, alpha, metal, px, py, pz, nx, ny, nz, edge, ground):
     """Base colour, alpha and metal after the details few materials have: roughness picture, three-sided picture,
     pattern, weathering."""
     t = scene.materials
     if t[m, layout.ROUGH_TEXTURE] >= 0.0:  # glTF 2.0: roughness in green, metal in blue
-        _, g, b = lookup(scene.pixels, scene.texture_info, scene.linear, int(t[m, layout.ROUGH_TEXTURE]), u, v)
+        _, g, b = lookup(
+            scene.pixels, scene.texture_info, scene.linear, int(t[m, layout.ROUGH_TEXTURE]) + reduced, u, v
+        )
         rough = math.sqrt(alpha) * g
         alpha, metal = max(rough * rough, 0.002), metal * b
     if t[m, layout.PATTERN] > 0.0:
@@ -66,8 +68,9 @@ def detailed(scene, m, u, v, br, bg, bb, alpha, metal, px, py, pz, nx, ny, nz, e
 
 
 @kernel
-def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha):
-    """What the surface is made of at (u, v) of a vertex: the `paint` of `passage.shade`."""
+def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
+    """What the surface is made of at (u, v) of a vertex: the `paint` of `passage.shade`; `plain` takes reduced pictures."""
+    reduced = scene.texture_info.shape[0] // 2 if plain else 0
     t = scene.materials
     nx, ny, nz = vertex[6], vertex[7], vertex[8]
     cosine = nx * vertex[9] + ny * vertex[10] + nz * vertex[11]
@@ -76,7 +79,7 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha):
         if t[m, layout.TRIPLANAR] > 0.0:
             r, g, b = from_three_sides(
                 scene,
-                int(t[m, layout.BASE_TEXTURE]),
+                int(t[m, layout.BASE_TEXTURE]) + reduced,
                 F64(t[m, layout.TRIPLANAR]),
                 vertex[0],
                 vertex[1],
@@ -86,14 +89,16 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha):
                 nz,
             )
         else:
-            r, g, b = lookup(scene.pixels, scene.texture_info, scene.decode, int(t[m, layout.BASE_TEXTURE]), u, v)
+            r, g, b = lookup(
+                scene.pixels, scene.texture_info, scene.decode, int(t[m, layout.BASE_TEXTURE]) + reduced, u, v
+            )
         br, bg, bb = br * r, bg * g, bb * b
     metal, coat, f0 = F64(t[m, layout.METAL]), F64(t[m, layout.COAT]), F64(t[m, layout.F0])
     alpha = F64(t[m, layout.ROUGH])
     alpha = max(alpha * alpha, 0.002)
     if t[m, layout.DETAIL] > 0.0:
         br, bg, bb, alpha, metal = detailed(
-            scene, m, u, v, br, bg, bb, alpha, metal, vertex[0], vertex[1], vertex[2], nx, ny, nz, edge, ground
+            scene, m, reduced, u, v, br, bg, bb, alpha, metal, vertex[0], vertex[1], vertex[2], nx, ny, nz, edge, ground
         )
     alpha = max(alpha, least_alpha)
     kind, clear = -1.0, 0.0

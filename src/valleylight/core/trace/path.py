@@ -22,6 +22,7 @@ from valleylight.core.trace.direct import (
     SKY,
     SUN,
     SURFACE,
+    add,
     from_beyond,
     from_fixture,
     from_sky,
@@ -71,6 +72,7 @@ def trace_path(scene, work, y, x, index, pixel):
     bounce, panes, count, skipped = zero, zero, zero, zero
     seen, rough_before = no, no
     bent = no  # through or off solid glass since the last rough surface
+    hazed = no  # seen through the clear air before it
     drifting = no  # scattered by the air since the last surface
     medium = zero - 1  # the solid glass we are in
     mask = zero + rays.BY_LENS
@@ -95,7 +97,9 @@ def trace_path(scene, work, y, x, index, pixel):
             1e9,
         )
         if met:
-            k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = meet(scene, work, dx, dy, dz)
+            k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = meet(
+                scene, work, dx, dy, dz, rough_before
+            )
             if scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 and cut_out(
                 scene, k, m, F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])
             ):
@@ -186,6 +190,15 @@ def trace_path(scene, work, y, x, index, pixel):
             tg *= math.exp(-way * scene.materials[medium, e + 1])
             tb *= math.exp(-way * scene.materials[medium, e + 2])
 
+        if not hazed and bounce == 0 and work.settings[layout.HAZE_ON] > 0.0:
+            # Once, on the way from the lens: what stands far off is seen through the same air as the sky.
+            hazed = True
+            hr, hg, hb, ar, ag, ab = daylight.haze_at(
+                scene.haze, dx, dy, math.sqrt((qx - px) ** 2 + (qy - py) ** 2 + (qz - pz) ** 2)
+            )
+            add(work, y, x, int(work.settings[layout.GROUP_SKY]), tr * ar, tg * ag, tb * ab, 0.0)
+            tr, tg, tb = tr * hr, tg * hg, tb * hb
+
         if kind == layout.SOLID:
             panes += 1
             if panes > MAX_PANES or bounce > work.settings[layout.MAX_BOUNCES]:
@@ -242,6 +255,7 @@ def trace_path(scene, work, y, x, index, pixel):
             edge,
             work.settings[layout.GROUND],
             work.settings[layout.SOFTEN] if rough_before else 0.0,
+            rough_before,
         )
         if scene.objects[body, 1] > 0.0 and mirrored:  # shows only the shadow on it
             spent, w = share_unshaded(scene, work, vertex, index, pixel)

@@ -61,7 +61,7 @@ def follow(scene, work, box, out, row, ox, oy, oz, dx, dy, dz, r, g, b, group, i
         ):
             return 0
         way = F64(work.ray[rays.FAR])
-        _k, m, _, _, _, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, _ = meet(scene, work, dx, dy, dz)
+        _k, m, _, _, _, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, _ = meet(scene, work, dx, dy, dz, index < 0)
         if work.settings[layout.AIR_ON] > 0.0:
             t = air.transmittance(scene.air, ox, oy, oz, dx, dy, dz, way, U32(seed + U32(index * 31 + event)))
             r, g, b = r * t, g * t, b * t

@@ -18,16 +18,18 @@ from valleylight.core.film.film import Film
 from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.lamps.bodies import MATERIALS as BODY_MATERIALS
 from valleylight.core.lamps.bodies import build_bodies
-from valleylight.core.lamps.compile import Lamps, compile_lamps
+from valleylight.core.lamps.compile import Lamps, compile_lamps, lit_records, standing_lamps
 from valleylight.core.photometry import Photometry
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.project.archive import LoadedProject
-from valleylight.core.project.description import DAYLIGHT_GROUPS, SURFACE_GROUP, Occasion, Opening, Project, View
+from valleylight.core.project.description import SURFACE_GROUP, Occasion, Opening, Project, View
+from valleylight.core.project.sky import PictureSky
+from valleylight.core.sky.picture import Surroundings, read_picture
 from valleylight.core.stage import Material, StageData, merge, read_glb
 from valleylight.core.trace import lamplight, layout, path, rays
 from valleylight.core.trace.camera import camera_array
 from valleylight.core.trace.geometry import Geometry, build_geometry
-from valleylight.core.trace.lighting import Daylight, daylight_of
+from valleylight.core.trace.lighting import FINEST_ROWS, SKETCH_ROWS, Daylight, daylight_of
 from valleylight.core.trace.materials import dressed, emitters, kind_of, material_table, pictures
 from valleylight.core.trace.net import net_arrays, sees
 from valleylight.core.trace.openings import find_openings
@@ -35,9 +37,9 @@ from valleylight.core.trace.scene import (
     NO_NET,
     SceneArrays,
     air_array,
-    dome_arrays,
     lamp_grid,
     opening_array,
+    sky_arrays,
     sun_array,
 )
 
@@ -55,7 +57,8 @@ class Quality:
     lens's saturation, against fireflies (0 leaves them as they are); `soften`: roughness (alpha) given to mirrors seen
     after a rough bounce, against caustic noise; `net_fineness` divides the radius of
     gathered photons (0 gathers none and lets light straight through water); `masks`: object and
-    material masks are kept; `noise`: a tile is left alone once it has fallen below this (0: never, see `noisy_tiles`)."""
+    material masks are kept; `noise`: a tile is left alone once it has fallen below this (0: never, see `noisy_tiles`);
+    `sky_rows`: height of the sky as it is seen."""
 
     name: str
     width: int
@@ -66,12 +69,22 @@ class Quality:
     net_fineness: float = 1.0
     masks: bool = False
     noise: float = 0.0
+    sky_rows: int = 512
 
 
-SKETCH = Quality("sketch", 480, 2, max_bounces=4, clamp_stops=3.0, net_fineness=0.0)
-PROOF = Quality("proof", 1280, 16, max_bounces=8, masks=True)
+SKETCH = Quality("sketch", 480, 2, max_bounces=4, clamp_stops=3.0, net_fineness=0.0, sky_rows=SKETCH_ROWS)
+PROOF = Quality("proof", 1280, 16, max_bounces=6, masks=True, sky_rows=768)
 PRESS = Quality(
-    "press", 1920, 128, max_bounces=12, clamp_stops=6.5, soften=0.1, net_fineness=2.5, masks=True, noise=0.012
+    "press",
+    1920,
+    128,
+    max_bounces=12,
+    clamp_stops=6.5,
+    soften=0.1,
+    net_fineness=2.5,
+    masks=True,
+    noise=0.012,
+    sky_rows=FINEST_ROWS,
 )
 QUALITIES = {q.name: q for q in (SKETCH, PROOF, PRESS)}
 #: Unbiased: for checks against closed forms.
@@ -102,6 +115,7 @@ class Compiler:
         self._lamps: OrderedDict[Any, tuple[Lamps, dict[str, object]]] = OrderedDict()
         self._pictures: OrderedDict[Any, dict[str, object]] = OrderedDict()
         self._openings: OrderedDict[Any, tuple[Opening, ...]] = OrderedDict()
+        self._surroundings: OrderedDict[Any, Surroundings] = OrderedDict()
         self._nets: OrderedDict[Any, dict[str, object]] = OrderedDict()
 
     def stage(self, project: LoadedProject) -> StageData:
@@ -118,6 +132,15 @@ class Compiler:
         if sha256 not in self._profiles:
             self._profiles[sha256] = read_photometry(project.asset(sha256))
         return self._profiles[sha256]
+
+    def picture(self, project: LoadedProject, sky: PictureSky) -> Surroundings:
+        """A picture of surroundings, read once."""
+        return _kept(
+            self._surroundings,
+            sky.asset,
+            KEPT_STAGES,
+            lambda: read_picture(project.asset(sky.asset), sky.name or "picture"),
+        )
 
     def scene(
         self,
@@ -141,7 +164,8 @@ class Compiler:
         stage, wanted = self.stage(project), description.stage
         materials = dressed(stage.materials or (Material(),), wanted.surfaces, wanted.white_card)
         emits = (SURFACE_GROUP,) if any(m.emits for m in materials) else ()
-        names = (*DAYLIGHT_GROUPS, *emits, *open_groups)
+        daylight_groups = occasion.daylight_groups()
+        names = (*daylight_groups, *emits, *open_groups)
         numbers = {name: k for k, name in enumerate(names)}
         lamp_key = digest(description.fixtures, description.kinds, sorted(shut), names)
 
@@ -152,14 +176,19 @@ class Compiler:
         lamps, grid = _kept(self._lamps, lamp_key, 8, make_lamps)
         hidden = frozenset(occasion.hidden_layers)
         models = tuple(m.asset for m in wanted.models) or id(stage)
+        # Bodies stand whether they are lit or not: only moving a fixture builds the ray structure anew.
+        stand = digest([(f.kind, f.position, f.aim, f.turn_deg) for f in description.fixtures], description.kinds)
         geometry_key = (
-            models, tuple(m.structure for m in materials), digest(sorted(wanted.objects.items())), hidden, lamp_key
+            models, tuple(m.structure for m in materials), digest(sorted(wanted.objects.items())), hidden, stand
         )  # fmt: skip
         geometry = _kept(
             self._geometries, geometry_key, KEPT_GEOMETRIES,
-            lambda: build_geometry(stage, materials, hidden, build_bodies(lamps), wanted.objects),
+            lambda: build_geometry(
+                stage, materials, hidden,
+                build_bodies(standing_lamps(description, lambda sha: self.profile(project, sha))), wanted.objects,
+            ),
         )  # fmt: skip
-        day = daylight_of(description.site, occasion)
+        day = daylight_of(description.site, occasion, quality.sky_rows, lambda p: self.picture(project, p))
         table = material_table((*materials, *BODY_MATERIALS))
         triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
         lit, lit_cdf, emitted_total = emitters(triangles[: geometry.world], table)
@@ -170,7 +199,7 @@ class Compiler:
             records[:, lamplight.INCLUSION] = only
         arrays = SceneArrays(
             **geometry.arrays,  # type: ignore[arg-type]
-            **dome_arrays(day.dome),  # type: ignore[arg-type]
+            **sky_arrays(day.sky),  # type: ignore[arg-type]
             **_kept(self._pictures, models, KEPT_STAGES, lambda: pictures(stage)),
             materials=table,
             emitters=lit,
@@ -178,6 +207,7 @@ class Compiler:
             sun=sun_array(day.direction, day.radius_deg, day.sun_rgb_lx),
             openings=opening_array(self._find_openings(description, stage, geometry, geometry_key, materials)),
             lamps=records,
+            lamp_of=lit_records(description, lamps),
             profiles=lamps.profiles,
             inclusion=inclusion,
             beam_lamps=np.flatnonzero(lamps.records[:, lamplight.BEAM] > 0).astype(np.int64),
@@ -191,7 +221,9 @@ class Compiler:
         if quality.clamp_stops > 0:
             settings[layout.CLAMP] = saturation_luminance(lens) * 2.0**quality.clamp_stops
         settings[layout.SEED] = seed & 0xFFFFFFFF
-        settings[layout.GROUP_SUN], settings[layout.GROUP_SKY], settings[layout.GROUP_SURFACES] = 0, 1, 2
+        settings[layout.GROUP_SUN], settings[layout.GROUP_SKY] = 0, 1
+        settings[layout.GROUP_BACKDROP] = len(daylight_groups) - 1
+        settings[layout.GROUP_SURFACES] = len(daylight_groups)
         settings[layout.SUN_ON], settings[layout.SKY_ON] = float(day.sun_up), 1.0
         settings[layout.EMITTED_TOTAL] = emitted_total
         settings[layout.SOFTEN] = quality.soften
@@ -199,6 +231,12 @@ class Compiler:
         settings[layout.AIR_ON] = float(occasion.air.on)
         settings[layout.BEAMS] = len(arrays.beam_lamps)
         settings[layout.SKY_LUX] = day.dome.horizontal_illuminance_lx
+        settings[layout.DISC_ON] = float(occasion.sun.disc)
+        by_picture = occasion.sky.picture if occasion.sky.model == "picture" else None
+        settings[layout.HAZE_ON] = float(occasion.sky.haze and by_picture is None)
+        if by_picture is not None and by_picture.projected:
+            settings[layout.PROJECT_HEIGHT] = by_picture.height_m
+            settings[layout.PROJECT_RADIUS] = by_picture.radius_m
         camera = camera_array(view, lens.f_number, width / height)
         gathers = wanted.light_net.on and len(geometry.casters) > 0 and quality.net_fineness > 0
         if gathers and sees(arrays, camera, wanted.light_net):
@@ -209,7 +247,7 @@ class Compiler:
             net = _kept(
                 self._nets, net_key, 2,
                 lambda: net_arrays(
-                    arrays, settings, wanted.light_net, geometry.casters, quality.net_fineness, seed, os.cpu_count() or 1
+                    arrays._replace(sun=_under_clouds(arrays.sun, day.sky.sun_share)), settings, wanted.light_net, geometry.casters, quality.net_fineness, seed, os.cpu_count() or 1
                 ),
             )  # fmt: skip
             arrays = arrays._replace(**net)
@@ -231,6 +269,13 @@ class Compiler:
             return find_openings(geometry.scene.handle, world[pane[world[:, layout.TRIANGLE_MATERIAL].astype(int)]])
 
         return _kept(self._openings, key, KEPT_GEOMETRIES, find)
+
+
+def _under_clouds(sun: NDArray[np.float64], share: float) -> NDArray[np.float64]:
+    """The sun's record with the share of its light that reaches the site."""
+    dimmed = sun.copy()
+    dimmed[4:7] *= share
+    return dimmed
 
 
 def inclusion_lists(lamps: Lamps, objects: tuple[str, ...]) -> tuple[NDArray[np.float32], NDArray[np.uint8]]:

@@ -20,6 +20,7 @@ from valleylight.core.trace.render import Compiler, Quality, new_film, trace
 
 QUALITY = Quality("sample", 0, 0, max_bounces=8, clamp_stops=2.0, soften=0.2)
 SAMPLES = 24
+SURROUND_CD_M2 = 500.0
 RADIUS_M = 0.12
 
 
@@ -40,12 +41,14 @@ def sample_picture(
         key="v", name="v", position=(0, -0.9, 0.42), target=(0, 0, 0.1), focal_mm=95, keep_verticals=False, lens=lens
     )
     day = Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12), sun=Sun(true_to_place=False, altitude_deg=-30),
-                   sky=Sky(cie_type=1))  # fmt: skip
+                   sky=Sky(model="cie", cie_type=1, haze=False))  # fmt: skip
     project = LoadedProject(Project(name="sample", views=(view,), occasions=(day,)), lambda sha: b"")
     compiler = Compiler()
     compiler.stage = lambda _: stage  # type: ignore[method-assign, assignment]
     scene = compiler.scene(project, view, day, size, size, 1, QUALITY)
-    scene.arrays.dome[:] = 500.0  # an even grey surround, cd/m2
+    a = scene.arrays  # an even grey surround
+    scene = replace(scene, arrays=a._replace(dome=np.full_like(a.dome, SURROUND_CD_M2),
+                                             backdrop=np.full_like(a.backdrop, SURROUND_CD_M2)))  # fmt: skip
     film = new_film(scene, view, day, size, size)
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         trace(scene, film, 0, SAMPLES, pool)

@@ -9,7 +9,8 @@ from numpy.typing import NDArray
 
 from valleylight.core.project.air import Air
 from valleylight.core.project.description import Opening
-from valleylight.core.sky.dome import Dome, solid_angles
+from valleylight.core.sky.build import SkyLight
+from valleylight.core.sky.dome import solid_angles
 from valleylight.core.trace import lamplight, layout
 
 F32 = np.float32
@@ -35,12 +36,17 @@ class SceneArrays(NamedTuple):
     decode: NDArray[np.float32]  # (256,) sRGB code to linear
     linear: NDArray[np.float32]  # (256,) code / 255
     dome: NDArray[np.float32]  # (R, C, 3) cd/m2
+    backdrop: NDArray[np.float32]  # (R', C', 3) cd/m2, the sky as it is seen sharply
+    haze: NDArray[np.float64]  # (1 + C, 3) extinction of clear air per m, horizon by azimuth in cd/m2
+    cloud_shadow: NDArray[np.float32]  # (N, N) share of the sun under a periodic cloud field, or empty
+    cloud_frame: NDArray[np.float64]  # (8,) see daylight.through_cloud
     dome_density: NDArray[np.float32]  # (R, C) per sr
     dome_marginal: NDArray[np.float64]  # (R + 1,)
     dome_conditional: NDArray[np.float64]  # (R, C + 1)
     sun: NDArray[np.float64]  # (14,) direction, cos of radius, luminance RGB, density per sr, basis
     openings: NDArray[np.float64]  # (P, 13)
     lamps: NDArray[np.float32]  # (L, 24)
+    lamp_of: NDArray[np.int64]  # (N,) row of `lamps` of each fixture that stands in the stage, -1 where it is off
     profiles: NDArray[np.float32]  # (F, 73, 361) cd
     inclusion: NDArray[np.uint8]  # (S, O) which objects a fixture with a list of its own lights; row 0 unused
     beam_lamps: NDArray[np.int64]  # (B,) fixtures whose beam shows in clear air
@@ -76,15 +82,10 @@ def air_array(air: Air, low: NDArray[np.float64], high: NDArray[np.float64]) -> 
     return row
 
 
-def dome_arrays(dome: Dome | None) -> dict[str, object]:
-    """Sampling tables of a sky."""
-    if dome is None:
-        one = np.ones((2, 2), F32)
-        return {
-            "dome": np.zeros((2, 2, 3), F32), "dome_density": one, "dome_marginal": np.linspace(0, 1, 3),
-            "dome_conditional": np.tile(np.linspace(0, 1, 3), (2, 1)),
-        }  # fmt: skip
-    omega = solid_angles()[:, None]
+def sky_arrays(sky: SkyLight) -> dict[str, object]:
+    """A sky with its sampling tables."""
+    dome = sky.dome
+    omega = solid_angles(len(dome.rgb))[:, None]
     # A floor of the mean keeps every direction within reach, so that interpolated edges are never missed.
     luminance = dome.luminance
     weight = (luminance + 0.02 * luminance.mean()) * omega
@@ -95,6 +96,7 @@ def dome_arrays(dome: Dome | None) -> dict[str, object]:
     marginal = np.concatenate([[0.0], np.cumsum(rows)])
     marginal[-1] = 1.0
     return {
+        "backdrop": sky.backdrop, "haze": sky.haze, "cloud_shadow": sky.shadow, "cloud_frame": sky.shadow_frame,
         "dome": dome.rgb, "dome_density": (weight / omega).astype(F32), "dome_marginal": marginal,
         "dome_conditional": conditional,
     }  # fmt: skip

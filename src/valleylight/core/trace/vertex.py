@@ -156,10 +156,10 @@ def record_of(word, first):
 
 
 @kernel
-def meet(scene, work, dx, dy, dz):
+def meet(scene, work, dx, dy, dz, plain):
     """The surface under the hit in the buffer, seen along d: triangle, material, object, uv, point, normal of the face
     and for shading (both on the viewer's side), cosine to the face (below zero: seen from behind), the offset that keeps
-    new rays off it, and the distance to a sharp edge where the material is weathered."""
+    new rays off it, and the distance to a sharp edge where the material is weathered. `plain` leaves relief out."""
     geometry, k = record_of(work.word, scene.geometry_first)
     t = scene.triangles
     a, b = F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])
@@ -177,9 +177,9 @@ def meet(scene, work, dx, dy, dz):
         c * t[k, 10] + a * t[k, 13] + b * t[k, 16],
         c * t[k, 11] + a * t[k, 14] + b * t[k, 17],
     )
-    if scene.materials[m, RELIEF_TEXTURE] >= 0.0:
+    if scene.materials[m, RELIEF_TEXTURE] >= 0.0 and not plain:
         nx, ny, nz = relief_normal(scene, k, m, u, v, nx, ny, nz)
-    if scene.materials[m, BUMP] > 0.0:
+    if scene.materials[m, BUMP] > 0.0 and not plain:
         nx, ny, nz = bumped(scene, m, qx, qy, qz, nx, ny, nz)
     edge = edge_distance(t, k, a, b) if scene.materials[m, WEATHER] > 0.0 else 1e9
     body = np.int64(t[k, TRIANGLE_OBJECT])

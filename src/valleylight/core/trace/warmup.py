@@ -10,6 +10,7 @@ import numpy as np
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Fixture, FixtureKind, Look, Occasion, Project, View
+from valleylight.core.project.sky import CloudLayer, Clouds, Sky
 
 
 def compile_kernels() -> Iterator[tuple[int, int, str]]:
@@ -22,11 +23,12 @@ def compile_kernels() -> Iterator[tuple[int, int, str]]:
 
 def _tiny_project() -> LoadedProject:
     text = "IES\nTILT=NONE\n1 -1 1 2 1 1 2 0 0 0\n1 1 1\n0 90\n0\n100 50\n"
+    sky = Sky(clouds=Clouds(layers=(CloudLayer(kind="sheet", cover=0.5),)))
     return LoadedProject(
         Project(
             name="warm-up",
             views=(View(key="v", name="v", position=(0, 0, 1), target=(0, 1, 1)),),
-            occasions=(Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12)),),
+            occasions=(Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12), sky=sky),),
             kinds=(FixtureKind(key="k", name="k", profile="0" * 64, body="downlight"),),
             fixtures=(Fixture(key="f", kind="k", position=(0, 2, 2), aim=(0, 2, 0)),),
         ),
@@ -35,7 +37,7 @@ def _tiny_project() -> LoadedProject:
 
 
 def _trace() -> None:
-    from valleylight.core.measure import illuminance, pick
+    from valleylight.core.measure import illuminance, pick, sunhours
     from valleylight.core.trace.render import SKETCH, Compiler, new_film, trace_tiles
 
     project, compiler = _tiny_project(), Compiler()
@@ -47,6 +49,7 @@ def _trace() -> None:
         trace_tiles(scene, new_film(scene, view, occasion, 16, 9), [(0, 0, 16, 9)], 0, 1, pool)
     illuminance.on_level(scene, {}, np.array([0.0]), np.array([0.0]), 0.0)
     pick.through_picture(scene, 0.5, 0.5)
+    sunhours.open_sky(scene, (0.0, 0.0, 1.0), np.array([[0.0, 0.0, 1.0]]))
 
 
 def _finish() -> None:

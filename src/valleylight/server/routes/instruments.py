@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime, timedelta
 from typing import Annotated
+from zoneinfo import ZoneInfo
 
 import numpy as np
 from fastapi import APIRouter, Query
@@ -13,10 +14,11 @@ from fastapi.responses import Response
 from valleylight.core.project.description import Site
 from valleylight.core.sky.cie import NAMES
 from valleylight.core.sky.ribbon import sky_colours
-from valleylight.core.sun.position import check_year, positions_of_day, rise_and_set
+from valleylight.core.sun.position import check_year, position, positions_of_day, rise_and_set
+from valleylight.core.sun.twilight import parts_of_day
 from valleylight.server import storage
 from valleylight.server.context import Here, with_database
-from valleylight.server.schemas import LuxGrid, PlanDrawing, SkyType, SunDay, SunTrack
+from valleylight.server.schemas import DayPart, LuxGrid, PlanDrawing, SkyType, SunAt, SunDay, SunTrack, YearDay
 
 router = APIRouter(prefix="/api", tags=["instruments"])
 HOURS = np.arange(0.0, 24.01, 1 / 6)
@@ -37,8 +39,46 @@ def sun_day(slug: str, day: date, turbidity: Annotated[float, Query(ge=1.2, le=1
     check_year(day.year)
     track = _track(site, day)
     colours = sky_colours(np.array(track.altitude_deg), turbidity)
-    year = [_track(site, date(day.year, month, 21)) for month in (12, 3, 6)]
-    return SunDay(day=track, colours=colours, year=year)
+    year = [_track(site, date(day.year, month, 21)) for month in (12, 1, 2, 3, 4, 5, 6)]
+    parts = parts_of_day(site.latitude_deg, site.longitude_deg, site.time_zone, day)
+    return SunDay(
+        day=track, colours=colours, year=year, noon=parts.noon, noon_altitude_deg=parts.noon_altitude_deg,
+        parts=[DayPart(name=p.name, start=p.start, end=p.end) for p in parts.parts],
+    )  # fmt: skip
+
+
+@router.get("/projects/{slug}/sun-at")
+@with_database
+def sun_at(slug: str, when: datetime) -> SunAt:
+    """Where the true sun stands at a civil moment at the site."""
+    site = storage.description(storage.project_row(slug)).site
+    here = position(
+        site.latitude_deg, site.longitude_deg, when.replace(tzinfo=ZoneInfo(site.time_zone)), site.elevation_m
+    )
+    return SunAt(azimuth_deg=here.azimuth_deg, altitude_deg=here.altitude_deg)
+
+
+@router.get("/projects/{slug}/year")
+@with_database
+def year_days(slug: str, year: int, turbidity: Annotated[float, Query(ge=1.2, le=10)] = 2.5) -> list[YearDay]:
+    """Every fifth day of a year, for the yearline."""
+    site = storage.description(storage.project_row(slug)).site
+    check_year(year)
+    days = [date(year, 1, 1) + timedelta(days=k) for k in range(0, 365, 5)]
+    noon = [
+        float(
+            positions_of_day(site.latitude_deg, site.longitude_deg, site.time_zone, d, np.arange(10.0, 16.0, 0.25))[
+                1
+            ].max()
+        )
+        for d in days
+    ]
+    colours = sky_colours(np.array(noon), turbidity)
+    made = []
+    for d, altitude, colour in zip(days, noon, colours, strict=True):
+        rise, fall = rise_and_set(site.latitude_deg, site.longitude_deg, site.time_zone, d)
+        made.append(YearDay(date=d.isoformat(), sunrise=rise, sunset=fall, noon_altitude_deg=altitude, colour=colour))
+    return made
 
 
 def _track(site: Site, day: date) -> SunTrack:

@@ -12,6 +12,7 @@ from PIL import Image
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.finish.exposure import ev100
 from valleylight.core.project.description import Look, Occasion
+from valleylight.core.sun.position import check_year
 from valleylight.server import storage
 from valleylight.server.context import Here, with_database
 from valleylight.server.plate_state import changed_steps
@@ -76,6 +77,14 @@ def enqueue(row: ProjectRow, wanted: NewPlate) -> Plate:
     """The rows of a plate to be made. Raises NotFoundError for an unknown view or occasion."""
     project = storage.description(row)
     view, occasion = project.view(wanted.view), project.occasion(wanted.occasion)
+    now = project.model_dump(mode="json")
+    if wanted.when is not None:
+        check_year(wanted.when.year)
+        moved = Occasion.model_validate({**occasion.model_dump(), "when": wanted.when})
+        project = project.model_copy(
+            update={"occasions": tuple(moved if o.key == occasion.key else o for o in project.occasions)}
+        )
+        occasion = moved
     width, samples = SIZES[wanted.quality]
     snapshot = project.model_dump(mode="json")
     with database.atomic():
@@ -85,7 +94,7 @@ def enqueue(row: ProjectRow, wanted: NewPlate) -> Plate:
             ev100=ev100(view.lens_for(occasion.key)), true_to_place=occasion.sun.true_to_place,
         )  # fmt: skip
         job = JobRow.create(plate=plate)
-    return shown(plate, job, snapshot)
+    return shown(plate, job, now)
 
 
 @router.get("/projects/{slug}/estimate")

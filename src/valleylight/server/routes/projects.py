@@ -90,9 +90,9 @@ def list_kinds(slug: str, here: Here) -> list[KindFigures]:
 @router.post("/{slug}/profiles", status_code=201)
 async def upload_profile(slug: str, name: FileName, request: Request, here: Here) -> ProjectState:
     """Add a fixture kind from an IES LM-63 or EULUMDAT file sent as the body."""
-    data = await here.files.receive(request.stream(), here.settings.largest_profile_bytes, _plain(name))
-    profile = await run_in_threadpool(read_photometry, data, _plain(name))
-    return await run_in_threadpool(_store_profile, slug, _plain(name), data, profile, here)
+    data = await here.files.receive(request.stream(), here.settings.largest_profile_bytes, plain(name))
+    profile = await run_in_threadpool(read_photometry, data, plain(name))
+    return await run_in_threadpool(_store_profile, slug, plain(name), data, profile, here)
 
 
 @with_database
@@ -112,15 +112,15 @@ def _store_profile(slug: str, name: str, data: bytes, profile: Photometry, here:
 async def upload_model(slug: str, name: FileName, request: Request, here: Here) -> ProjectState:
     """Add a glTF binary model (GLB) sent as the body to the stage."""
     await run_in_threadpool(with_database(storage.project_row), slug)
-    plain = _plain(name)
-    data = await here.files.receive(request.stream(), here.settings.largest_model_bytes, plain)
+    shown = plain(name)
+    data = await here.files.receive(request.stream(), here.settings.largest_model_bytes, shown)
     if data[:4] != b"glTF":
         raise InputError(
-            "the content is not a glTF binary model", plain, "Export the model as .glb and choose that file"
+            "the content is not a glTF binary model", shown, "Export the model as .glb and choose that file"
         )
     sha = await run_in_threadpool(here.files.keep, data)
-    await here.worker.ask("check_model", asset=sha, name=plain)
-    return await run_in_threadpool(_store_model, slug, plain, sha, len(data), here)
+    await here.worker.ask("check_model", asset=sha, name=shown)
+    return await run_in_threadpool(_store_model, slug, shown, sha, len(data), here)
 
 
 @with_database
@@ -145,6 +145,6 @@ def _raw(slug: str) -> dict[str, object]:
     return storage.raw_description(storage.project_row(slug))
 
 
-def _plain(name: str) -> str:
+def plain(name: str) -> str:
     """The last part of a file name, without control characters."""
     return re.sub(r"[\x00-\x1f]", "", name.replace("\\", "/").rsplit("/", 1)[-1]).strip()[:200] or "file"

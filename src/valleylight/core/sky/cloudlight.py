@@ -1,0 +1,188 @@
+"""Kernels that light a cloud layer and look through it.
+
+Light once scattered keeps Henyey-Greenstein's forward lobe. Light scattered again is taken from the two-stream solution
+of a conservative layer (Eddington's approximation; e.g. G. Thomas, K. Stamnes, Radiative Transfer in the Atmosphere and
+Ocean, 1999, section 7.5) with the similarity relation tau* = (1 - g) tau: of the flux F0 that falls on a layer of tau*
+there passes F = F0 (4/3) / (tau* + 4/3), and its mean radiance where tau*_b still lies below is
+J = 3 F / (4 pi) (tau*_b + 2/3). An overcast sky thus gets the right brightness without being told.
+"""
+
+from __future__ import annotations
+
+import math
+
+from valleylight.core.sky.cloudfield import DROPLET_ASYMMETRY, TILE_M
+from valleylight.core.sky.constituents import AIR_HEIGHT_M, EARTH_M
+from valleylight.core.trace.compiled import kernel, part
+
+PI = math.pi
+SIMILAR = 1.0 - DROPLET_ASYMMETRY
+SUN_STEPS, VIEW_STEPS_MOST = 8, 48
+#: Beyond this distance a layer is lost in the horizon.
+FARTHEST_M = 220_000.0
+
+
+@part
+def level_of(field, x, y, u):
+    """Trilinear value of a periodic field (X, Y, L) at metres x, y and share u of the layer's depth."""
+    cells, levels = field.shape[0], field.shape[2]
+    fx, fy, fz = x / TILE_M * cells - 0.5, y / TILE_M * cells - 0.5, u * levels - 0.5
+    fz = min(max(fz, 0.0), levels - 1.001)
+    ix, iy, iz = int(math.floor(fx)), int(math.floor(fy)), int(fz)
+    s, t, r = fx - ix, fy - iy, fz - iz
+    x0, y0 = ix % cells, iy % cells
+    x1, y1 = (x0 + 1) % cells, (y0 + 1) % cells
+    low = (1 - s) * ((1 - t) * field[x0, y0, iz] + t * field[x0, y1, iz]) + s * (
+        (1 - t) * field[x1, y0, iz] + t * field[x1, y1, iz]
+    )
+    high = (1 - s) * ((1 - t) * field[x0, y0, iz + 1] + t * field[x0, y1, iz + 1]) + s * (
+        (1 - t) * field[x1, y0, iz + 1] + t * field[x1, y1, iz + 1]
+    )
+    return (1 - r) * low + r * high
+
+
+@part
+def block_at(block, x, y, z):
+    """Trilinear value of the periodic block of noise; coordinates in its cells."""
+    n = block.shape[0]
+    ix, iy, iz = int(math.floor(x)), int(math.floor(y)), int(math.floor(z))
+    s, t, r = x - ix, y - iy, z - iz
+    x0, y0, z0 = ix % n, iy % n, iz % n
+    x1, y1, z1 = (x0 + 1) % n, (y0 + 1) % n, (z0 + 1) % n
+    a = (1 - s) * ((1 - t) * block[x0, y0, z0] + t * block[x0, y1, z0]) + s * (
+        (1 - t) * block[x1, y0, z0] + t * block[x1, y1, z0]
+    )
+    b = (1 - s) * ((1 - t) * block[x0, y0, z1] + t * block[x0, y1, z1]) + s * (
+        (1 - t) * block[x1, y0, z1] + t * block[x1, y1, z1]
+    )
+    return (1 - r) * a + r * b
+
+
+@kernel
+def light_layer(density, extinction, depth_m, sx, sy, sz, low, high, to_sun, above):
+    """Optical depth from every cell towards the sun (`to_sun`) and straight up (`above`), columns `low` to `high`.
+
+    The sun's direction is in the field's own frame; below the horizon it shines through the base.
+    """
+    cells, levels = density.shape[0], density.shape[2]
+    cell, step_z = TILE_M / cells, depth_m / levels
+    for i in range(low, high):
+        for j in range(cells):
+            total = 0.0
+            for k in range(levels - 1, -1, -1):
+                half = 0.5 * density[i, j, k] * extinction * step_z
+                above[i, j, k] = total + half
+                total += 2.0 * half
+            for k in range(levels):
+                z = (k + 0.5) * step_z
+                way = ((depth_m - z) if sz >= 0.0 else z) / max(abs(sz), 0.02)
+                way = min(way, 9000.0)
+                depth = 0.0
+                for n in range(SUN_STEPS):
+                    e0, e1 = (n / SUN_STEPS) ** 2 * way, ((n + 1) / SUN_STEPS) ** 2 * way
+                    t = 0.5 * (e0 + e1)
+                    u = (z + t * sz) / depth_m
+                    if u < 0.0 or u > 1.0:
+                        break
+                    x, y = (i + 0.5) * cell + t * sx, (j + 0.5) * cell + t * sy
+                    depth += (e1 - e0) * extinction * level_of(density, x, y, u)
+                to_sun[i, j, k] = depth
+
+
+@part
+def lobe(g, cosine):
+    """Henyey-Greenstein's phase function."""
+    return (1.0 - g * g) / (4.0 * PI * (1.0 + g * g - 2.0 * g * cosine) ** 1.5)
+
+
+@kernel
+def see_layer(density, to_sun, above, block, extinction, base_m, depth_m, ragged, detail_m, turn_x, turn_y, east, north,
+              sun, sun_rgb, low_sun, high_sun, sky_rgb, ground_rgb, air_per_m, in_haze, altitude, azimuth, luck,
+              least, answer):  # fmt: skip
+    """What a layer adds to a line of sight from the ground, and what it lets through.
+
+    `turn_x, turn_y` are cosine and sine of the field's turn, `east, north` its drift; `sun` (3,) its direction (east, north,
+    up); `sun_rgb` (S, 3) illuminance of the sun at the layer for sun altitudes from `low_sun` to `high_sun` (radians);
+    `least`: steps straight through it; `sky_rgb`, `ground_rgb` (3,) illuminance from above and from below; `air_per_m` (3,) extinction of clear air at the
+    ground; `in_haze` (3,) radiance of the clear sky there. Fills `answer` (7,): light RGB before haze, share let
+    through, and share of the clear air's light RGB that lies in front of it.
+    """
+    sin_h, cos_h = math.sin(altitude), math.cos(altitude)
+    dx, dy = cos_h * math.sin(azimuth), cos_h * math.cos(azimuth)
+    b = EARTH_M * sin_h
+    t0 = -b + math.sqrt(b * b + 2.0 * EARTH_M * base_m + base_m * base_m)
+    top = base_m + depth_m
+    t1 = -b + math.sqrt(b * b + 2.0 * EARTH_M * top + top * top)
+    for c in range(7):
+        answer[c] = 0.0
+    answer[3] = 1.0
+    if t0 > FARTHEST_M:
+        return
+    t1 = min(t1, FARTHEST_M)
+    steps = min(max(int((t1 - t0) / depth_m * least), least), max(VIEW_STEPS_MOST * least // 20, least))
+    dt = (t1 - t0) / steps
+    towards = dx * sun[0] + dy * sun[1] + sin_h * sun[2]
+    forward = 0.75 * lobe(DROPLET_ASYMMETRY, towards) + 0.25 * lobe(0.25, towards)
+    through = 1.0
+    seen_at, weight = 0.0, 0.0
+    flat_sun = math.sqrt(max(1.0 - sun[2] * sun[2], 1e-9))
+    side = (dx * sun[0] + dy * sun[1]) / flat_sun
+    sun_altitude = math.asin(min(max(sun[2], -1.0), 1.0))
+    for n in range(steps):
+        t = t0 + (n + luck) * dt
+        z = math.sqrt(EARTH_M * EARTH_M + t * t + 2.0 * EARTH_M * t * sin_h) - EARTH_M
+        u = (z - base_m) / depth_m
+        if u <= 0.0 or u >= 1.0:
+            continue
+        px, py = t * dx - east, t * dy - north
+        x, y = px * turn_x + py * turn_y, py * turn_x - px * turn_y
+        body = level_of(density, x, y, u)
+        if body <= 0.005:
+            continue
+        if ragged > 0.0:
+            torn = block_at(block, x / detail_m, y / detail_m, z / detail_m)
+            fine = block_at(block, x / detail_m * 3.7, y / detail_m * 3.7, z / detail_m * 3.7)
+            # Edges are torn deep by large billows and lightly by small ones; what is left of them is dense.
+            body -= ragged * (0.62 * (1.0 - torn) + 0.3 * (1.0 - fine)) * (1.15 - min(body, 1.0))
+            if body <= 0.0:
+                continue
+            body = min(3.5 * body, 1.2)
+        tau = body * extinction * dt
+        s, a = level_of(to_sun, x, y, u), level_of(above, x, y, u)
+        below = max(level_of(above, x, y, 0.0) - a, 0.0)
+        # The sun's height where this part of the layer stands: it rises towards the sun.
+        local = sun_altitude + math.atan2(t * side, EARTH_M)
+        w = min(max((local - low_sun) / (high_sun - low_sun), 0.0), 1.0) * (sun_rgb.shape[0] - 1)
+        w0 = min(int(w), sun_rgb.shape[0] - 2)
+        mu = max(math.sin(local), 0.03)
+        flank = min(max(1.0 - s * mu / (a + 0.1), 0.0), 1.0)
+        mu += (1.0 - mu) * flank * 0.7
+        sunward = SIMILAR * min(s, a)
+        # Seen at a slant, light comes from as deep as one scaled depth: I(mu) = 3 F / (4 pi) (tau*_b + mu + 2/3).
+        over = SIMILAR * a
+        rest = SIMILAR * below + min(over, max(sin_h, 0.0))
+        over = SIMILAR * (a + below) - rest
+        again = 1.0 - math.exp(-0.6 * (s + below))
+        diffuse = again * mu / (PI * (sunward + rest + 4.0 / 3.0)) * (rest + 2.0 / 3.0)
+        direct = forward * math.exp(-s)
+        sky = (rest + 2.0 / 3.0) / (PI * (over + rest + 4.0 / 3.0))
+        floor = (over + 2.0 / 3.0) / (PI * (over + rest + 4.0 / 3.0))
+        kept = through * (1.0 - math.exp(-tau))
+        for c in range(3):
+            lit = (1.0 - w + w0) * sun_rgb[w0, c] + (w - w0) * sun_rgb[w0 + 1, c]
+            answer[c] += kept * (lit * (diffuse + direct) + sky_rgb[c] * sky + ground_rgb[c] * floor)
+        seen_at += kept * t
+        weight += kept
+        through *= math.exp(-tau)
+        if through < 0.004:
+            through = 0.0
+            break
+    answer[3] = through
+    if weight > 0.0:
+        way = seen_at / weight
+        height = max(way * sin_h, 1.0)
+        air = AIR_HEIGHT_M * 0.6 / height * (1.0 - math.exp(-height / (AIR_HEIGHT_M * 0.6))) * way
+        for c in range(3):
+            clear = math.exp(-air_per_m[c] * air)
+            answer[c] *= clear
+            answer[4 + c] = (1.0 - clear) * weight * in_haze[c]

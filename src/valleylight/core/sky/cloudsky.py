@@ -1,0 +1,139 @@
+"""Cloud layers lit by the hour's sun and laid over the clear sky, and their shadow on the ground."""
+
+from __future__ import annotations
+
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import uniform_filter
+
+from valleylight.core.project.sky import CloudLayer, Clouds
+from valleylight.core.sky import clear as kernels
+from valleylight.core.sky import cloudlight
+from valleylight.core.sky.atmosphere import Atmosphere
+from valleylight.core.sky.cloudfield import CELLS, TILE_M, block_of_noise, field_of
+from valleylight.core.sky.dome import Dome
+
+Array = NDArray[np.float64]
+#: Sun altitudes, in degrees about the horizon and up, for which its light at a layer is tabulated.
+SUN_TABLE = 48
+#: Share of the clear air's light that is left where clouds shade it wholly (common practice).
+SHADED_AIR = 0.3
+THREADS = 2
+
+
+@dataclass(frozen=True)
+class LitLayer:
+    """A layer with the optical depth towards the sun and straight up from each of its cells, (CELLS, CELLS, LEVELS)."""
+
+    layer: CloudLayer
+    density: NDArray[np.float32]
+    to_sun: NDArray[np.float32]
+    above: NDArray[np.float32]
+
+    @property
+    def shadow(self) -> NDArray[np.float32]:
+        """Share of the sun that passes the layer, at its base; shape (CELLS, CELLS)."""
+        return np.exp(-self.to_sun[:, :, 0])
+
+
+def _sun_in_field(clouds: Clouds, azimuth_rad: float, altitude_rad: float) -> tuple[float, float, float]:
+    """The sun's direction in the field's own frame."""
+    turn = np.radians(clouds.turn_deg)
+    x, y = np.cos(altitude_rad) * np.sin(azimuth_rad), np.cos(altitude_rad) * np.cos(azimuth_rad)
+    return (
+        float(x * np.cos(turn) + y * np.sin(turn)), float(y * np.cos(turn) - x * np.sin(turn)), float(np.sin(altitude_rad))
+    )  # fmt: skip
+
+
+@lru_cache(maxsize=6)
+def lit_layer(layer: CloudLayer, seed: int, sun: tuple[float, float, float]) -> LitLayer:
+    """A layer under a sun, whose direction is in the field's frame; kept for the hour."""
+    density = field_of(layer, seed).density
+    to_sun, above = np.zeros_like(density), np.zeros_like(density)
+
+    def columns(low: int) -> None:
+        cloudlight.light_layer(density, layer.density, layer.depth_m, *sun, low, low + CELLS // 8, to_sun, above)
+
+    with ThreadPoolExecutor(THREADS) as pool:
+        list(pool.map(columns, range(0, CELLS, CELLS // 8)))
+    return LitLayer(layer, density, to_sun, above)
+
+
+def lay(
+    clouds: Clouds, air: Atmosphere, sky: Array, sun_azimuth_rad: float, sun_altitude_deg: float, strength: float, north_rad: float,
+    ground_rgb: Array,
+) -> Array:  # fmt: skip
+    """The sky with its clouds, (R, 2 R, 3) in cd/m2. `strength` scales the sun (below 1 for the moon)."""
+    sun = _sun_in_field(clouds, sun_azimuth_rad, np.radians(sun_altitude_deg))
+    true_sun = np.array([
+        np.cos(np.radians(sun_altitude_deg)) * np.sin(sun_azimuth_rad),
+        np.cos(np.radians(sun_altitude_deg)) * np.cos(sun_azimuth_rad), np.sin(np.radians(sun_altitude_deg)),
+    ])  # fmt: skip
+    layers = [lit_layer(layer, clouds.seed, sun) for layer in sorted(clouds.layers, key=lambda x: -x.base_m)]
+    open_sky = Dome(sky.astype(np.float32)).reduced(64).horizontal_rgb_lx
+    out, rows = sky.copy(), len(sky)
+    low_sun, high_sun = np.radians(sun_altitude_deg - 2.5), np.radians(sun_altitude_deg + 2.5)
+    turn = np.radians(clouds.turn_deg)
+    share = 1.0
+    for lit in layers:
+        layer = lit.layer
+        above_lx = open_sky * (0.4 + 0.6 * share)
+        share *= float(lit.shadow.mean())
+        middle = layer.base_m + layer.depth_m / 2
+        table = strength * np.stack([
+            air.direct_rgb_lx(float(np.degrees(a)), middle) for a in np.linspace(low_sun, high_sun, SUN_TABLE)
+        ])  # fmt: skip
+        beneath = ground_rgb * (open_sky + air.direct_rgb_lx(sun_altitude_deg) * strength * max(float(true_sun[2]), 0.0)) * (
+            0.25 + 0.75 * share
+        )  # fmt: skip
+        haze = SHADED_AIR + (1 - SHADED_AIR) * share
+        steps = 20 if layer.kind in ("heaped", "sheet") else 7
+        base, block = out, block_of_noise(clouds.seed)
+        detail = max(layer.depth_m / 45, 8.0) if layer.kind in ("heaped", "cells", "sheet") else 1e9
+        ragged = (
+            layer.ragged if layer.kind in ("heaped", "cells") else 0.35 * layer.ragged if layer.kind == "sheet" else 0.0
+        )
+
+        def band(low: int, lit: LitLayer = lit, table: Array = np.maximum(table, 0), beneath: Array = beneath, haze: float = haze,
+                 base: Array = base, block: NDArray[np.float32] = block, detail: float = detail, ragged: float = ragged,
+                 steps: int = steps, above_lx: Array = above_lx) -> None:  # fmt: skip
+            kernels.lay_clouds(
+                lit.density, lit.to_sun, lit.above, block, lit.layer.density, lit.layer.base_m, lit.layer.depth_m, ragged,
+                detail, float(np.cos(turn)), float(np.sin(turn)), clouds.east_m, clouds.north_m, true_sun, table,
+                float(low_sun), float(high_sun), above_lx, beneath, air.extinction_rgb_per_m(), haze, north_rad, sky, low,
+                min(low + 16, rows), steps, np.zeros(10), base,
+            )  # fmt: skip
+
+        with ThreadPoolExecutor(THREADS) as pool:
+            list(pool.map(band, range(rows // 2, rows, 16)))
+        upper = uniform_filter(out[rows // 2 :], (3, 3, 0), mode=("nearest", "wrap", "nearest"))
+        out[rows // 2 :] = upper
+    return out
+
+
+def shadow_map(clouds: Clouds, sun_azimuth_rad: float, sun_altitude_deg: float) -> tuple[NDArray[np.float32], Array]:
+    """Share of the sun on the ground below a cloud field: the map (N, N), and its frame (see `daylight.through_cloud`)
+    in the true directions east and north. An empty map without clouds or sun."""
+    frame = np.zeros(8)
+    if not clouds.layers or sun_altitude_deg <= 0:
+        return np.zeros((0, 0), np.float32), frame
+    sun = _sun_in_field(clouds, sun_azimuth_rad, np.radians(sun_altitude_deg))
+    layers = sorted(clouds.layers, key=lambda x: x.base_m)
+    turn = np.radians(clouds.turn_deg)
+    slope = min(1 / max(np.tan(np.radians(sun_altitude_deg)), 1e-3), 60.0)
+    across = slope * np.array([np.sin(sun_azimuth_rad), np.cos(sun_azimuth_rad)])
+    total = np.ones((CELLS, CELLS), np.float32)
+    cell = TILE_M / CELLS
+    for layer in layers:
+        shade = lit_layer(layer, clouds.seed, sun).shadow
+        # Layers higher up stand further along the sun's way: bring them over the lowest one.
+        shift = (layer.base_m - layers[0].base_m) * np.array(sun[:2]) / max(sun[2], 1e-3) / cell
+        total *= np.roll(shade, tuple(-np.round(shift).astype(int)), (0, 1))
+    frame[:] = (
+        np.cos(turn), np.sin(turn), clouds.east_m, clouds.north_m, layers[0].base_m, across[0], across[1], 1 / TILE_M
+    )  # fmt: skip
+    return np.ascontiguousarray(total), frame
