@@ -14,15 +14,15 @@ from fastapi.staticfiles import StaticFiles
 
 from valleylight import __version__
 from valleylight.server import problems, tables
-from valleylight.server.context import Context, with_database
+from valleylight.server.context import Context
 from valleylight.server.files import FileStore
 from valleylight.server.hub import Hub
 from valleylight.server.link import WorkerLink
 from valleylight.server.migrations import migrate
+from valleylight.server.news import tell_job_soon
 from valleylight.server.routes import daylight, instruments, live, plates, projects, surfaces
 from valleylight.server.schemas import Problem
 from valleylight.server.settings import Settings
-from valleylight.server.tables import JobRow
 
 #: Nothing leaves the machine and nothing foreign gets in.
 CONTENT_POLICY = (
@@ -115,7 +115,7 @@ def _pass_on(hub: Hub, event: dict[str, Any]) -> None:
         case "live":
             hub.show(event["project"], {"type": "live", **event["header"]}, event["image"])
         case "job":
-            asyncio.get_running_loop().run_in_executor(None, _tell_job, hub, event["job"])
+            tell_job_soon(hub, event["job"])
         case "preview":
             text = "data:image/jpeg;base64," + base64.b64encode(event["image"]).decode()
             hub.tell(None, {"type": "preview", "job": event["job"], "image": text})
@@ -123,16 +123,3 @@ def _pass_on(hub: Hub, event: dict[str, Any]) -> None:
             hub.tell(None, {"type": "worker", "state": "restarting"})
         case "ready":
             hub.tell(None, {"type": "worker", "state": "ready"})
-
-
-@with_database
-def _tell_job(hub: Hub, job_id: int) -> None:
-    job = JobRow.get_or_none(JobRow.id == job_id)
-    if job is None:
-        return
-    plate = job.plate
-    hub.tell_soon(plate.project.slug, {
-        "type": "job", "id": job.id, "plate": plate.id, "view": plate.view_key, "occasion": plate.occasion_key,
-        "status": job.status, "samples_done": job.samples_done, "samples": plate.samples, "message": job.message,
-        "seconds_spent": job.seconds_spent, "seconds_left": job.seconds_left,
-    })  # fmt: skip

@@ -138,8 +138,10 @@ class PlateMaker:
         scene = self._compiler.scene(project, view, occasion, plate.width, plate.height, plate.seed, quality)
         film = new_film(scene, view, occasion, plate.width, plate.height, quality.masks)
         row = self._restore(job, film)
-        job.status, job.changed = "running", now()
-        job.save()
+        taken = JobRow.update(status="running", changed=now()).where(JobRow.id == job.id, JobRow.status == "waiting")
+        if not taken.execute():  # stopped while it was being set up
+            return
+        job.status = "running"
         clock = time.monotonic()
         self._making = _Making(job, plate, scene, film, occasion, row, clock, job.seconds_spent, clock, clock)
         self._tell(self._making)

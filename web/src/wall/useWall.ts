@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 
 import { api, type Plate, type PlateEstimate, type Quality } from "../api/client";
 import { type JobNews, LiveLink } from "../api/live";
@@ -10,8 +10,15 @@ export function usePlates(slug: string) {
   const [estimate, setEstimate] = useState<PlateEstimate | null>(null);
   const notify = useStore((s) => s.notify);
 
+  // An older answer may come after a newer one; only the last question counts.
+  const asked = useRef(0);
+
   const reload = useCallback(() => {
-    api.plates(slug).then(setPlates, (error: Error) => notify(error.message, "error"));
+    const turn = ++asked.current;
+    api.plates(slug).then(
+      (all) => turn === asked.current && setPlates(all),
+      (error: Error) => notify(error.message, "error"),
+    );
     api.estimate(slug).then(setEstimate, () => undefined);
   }, [slug, notify]);
 
@@ -45,13 +52,14 @@ export function usePlates(slug: string) {
       try {
         const plate = await api.makePlate(slug, view, occasion, quality, when);
         setPlates((all) => [plate, ...all.filter((p) => p.id !== plate.id)]);
+        reload();
         return plate;
       } catch (error) {
         notify((error as Error).message, "error");
         return null;
       }
     },
-    [slug, notify],
+    [slug, notify, reload],
   );
 
   const stop = useCallback(

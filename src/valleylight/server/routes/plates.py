@@ -13,8 +13,9 @@ from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.finish.exposure import ev100
 from valleylight.core.project.description import Look, Occasion
 from valleylight.core.sun.position import check_year
-from valleylight.server import storage
+from valleylight.server import storage, tables
 from valleylight.server.context import Here, with_database
+from valleylight.server.news import tell_job_soon
 from valleylight.server.plate_state import changed_steps
 from valleylight.server.schemas import Finishing, Job, NewPlate, Plate, PlateEstimate
 from valleylight.server.tables import JobRow, PlateRow, ProjectRow, database
@@ -114,9 +115,11 @@ def estimate(slug: str) -> PlateEstimate:
 
 @router.post("/jobs/{job_id}/stop", status_code=202)
 def stop_job(job_id: int, here: Here) -> dict[str, str]:
-    """Stop the making of a plate."""
-    _job(job_id)
-    here.worker.send({"do": "stop_job", "id": job_id})
+    """Stop the making of a plate: at once while it waits, after the chunk in hand while it is made."""
+    if _stop_waiting(job_id):
+        tell_job_soon(here.hub, job_id)
+    else:
+        here.worker.send({"do": "stop_job", "id": job_id})
     return {"status": "stopping"}
 
 
@@ -138,8 +141,11 @@ def _wait_again(job_id: int) -> None:
 
 
 @with_database
-def _job(job_id: int) -> JobRow:
-    return _find_job(job_id)
+def _stop_waiting(job_id: int) -> bool:
+    """Stop a plate that only waits, however busy the worker is; False when it is already being made."""
+    _find_job(job_id)
+    stopped = JobRow.update(status="stopped", message="Stopped", changed=tables.now())
+    return bool(stopped.where(JobRow.id == job_id, JobRow.status == "waiting").execute())
 
 
 def _find_job(job_id: int) -> JobRow:
