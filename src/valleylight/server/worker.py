@@ -1,7 +1,7 @@
 """The worker process: one scheduler for the bench's live picture, plates in the making and small questions.
 
-What the artist waits for comes first: questions, then the live picture, then plates. A plate is made in chunks of a
-fraction of a second, so that the bench stays quick while one is in the making.
+What the artist waits for comes first: questions, then the rough live picture, then the small pictures of catalogues,
+then plates. A plate is made in chunks of a fraction of a second, so that the bench stays quick while one is in the making.
 """
 
 from __future__ import annotations
@@ -11,6 +11,7 @@ import queue
 import signal
 import threading
 import traceback
+from collections import deque
 from concurrent.futures import ThreadPoolExecutor
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -22,6 +23,9 @@ from valleylight.server import answers, tables
 from valleylight.server.files import FileStore
 from valleylight.server.live import LivePicture
 from valleylight.server.plates import PlateMaker
+
+#: Questions that come by the dozen, for pictures of a catalogue: they let the live picture go first.
+PATIENT_QUESTIONS = frozenset(("sample", "sky"))
 
 
 def run(link: Connection, database_url: str, files: str) -> None:
@@ -36,6 +40,7 @@ class Worker:
         self._link = link
         self._send_lock = threading.Lock()
         self._inbox: queue.SimpleQueue[dict[str, Any] | None] = queue.SimpleQueue()
+        self._patient: deque[dict[str, Any]] = deque()
         self._interrupt = threading.Event()
         compiler, pool = Compiler(), ThreadPoolExecutor(os.cpu_count() or 1)
         self._files = files
@@ -56,7 +61,7 @@ class Worker:
         self._plates.adopt_interrupted()
         self.send({"event": "ready"})
         while True:
-            busy = self._live.has_work or self._plates.has_work
+            busy = self._live.has_work or self._plates.has_work or bool(self._patient)
             try:
                 message = self._inbox.get(block=not busy)
             except queue.Empty:
@@ -74,11 +79,15 @@ class Worker:
             except (EOFError, OSError):
                 os._exit(0)
             self._inbox.put(message)
-            if message.get("do") in ("live", "live_off", "ask"):
+            if message.get("do") in ("live", "live_off") or (message.get("do") == "ask" and not _is_patient(message)):
                 self._interrupt.set()
 
     def _work(self) -> None:
-        if self._live.is_rough or not self._plates.has_work:
+        if self._live.is_rough:
+            self._live.step()
+        elif self._patient:
+            self._answer(self._patient.popleft())
+        elif not self._plates.has_work:
             self._live.step()
         else:
             self._plates.step()
@@ -93,6 +102,8 @@ class Worker:
                 self._plates.wake()
             case "stop_job":
                 self._plates.stop(message["id"])
+            case "ask" if _is_patient(message):
+                self._patient.append(message)
             case "ask":
                 self._answer(message)
 
@@ -106,3 +117,7 @@ class Worker:
             traceback.print_exc()
             reply["error"] = f"{type(error).__name__}: {error}"
         self.send(reply)
+
+
+def _is_patient(message: dict[str, Any]) -> bool:
+    return message["what"] in PATIENT_QUESTIONS
