@@ -24,7 +24,7 @@ FLAGS = [
 ]  # fmt: skip
 
 
-expect.set_options(timeout=25_000)
+expect.set_options(timeout=45_000)
 
 
 def free_port() -> int:

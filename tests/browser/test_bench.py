@@ -31,7 +31,7 @@ def changed_picture(page, act):
     """Do something and wait until the picture has changed."""
     before = picture(page)
     act()
-    for _ in range(100):
+    for _ in range(250):
         page.wait_for_timeout(150)
         now = picture(page)
         if now.shape == before.shape and np.abs(now - before).mean() > 1.0:
@@ -40,7 +40,7 @@ def changed_picture(page, act):
 
 
 def wait_until(page, condition):
-    for _ in range(100):
+    for _ in range(250):
         if condition():
             return
         page.wait_for_timeout(200)
@@ -244,7 +244,7 @@ def test_a_proof_with_progress_stop_compare_and_save(page, tmp_path):
     page.get_by_role("button", name="Make plate").click()
     progress = page.get_by_role("status")
     expect(progress).to_contain_text(re.compile("left|waiting"))
-    expect(progress).to_contain_text(re.compile(r"[1-9]\d* of"), timeout=60_000)
+    expect(progress).to_contain_text(re.compile(r"[1-9]\d* of"), timeout=150_000)
     progress.get_by_role("button", name="Stop").click()
     expect(progress).to_contain_text("stopped at")
     progress.get_by_role("button", name="Go on").click()

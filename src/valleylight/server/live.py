@@ -58,6 +58,11 @@ class LivePicture:
         return self._wanted is not None and (bool(self._plan) or self._finish_only)
 
     @property
+    def is_new(self) -> bool:
+        """Nothing has been shown yet of what is wanted."""
+        return self.has_work and (self._finish_only or self._film is None or self._film.samples == 0)
+
+    @property
     def is_rough(self) -> bool:
         """The picture is not good enough yet to let a plate go first."""
         return self.has_work and (self._finish_only or len(self._plan) > PATIENT_STEPS)

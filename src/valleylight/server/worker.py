@@ -1,7 +1,7 @@
 """The worker process: one scheduler for the bench's live picture, plates in the making and small questions.
 
-What the artist waits for comes first: questions, then the rough live picture, then the small pictures of catalogues,
-then plates. A plate is made in chunks of a fraction of a second, so that the bench stays quick while one is in the making.
+What the artist waits for comes first: questions, then the first live picture, then by turns its refinement and the small
+pictures of catalogues, then plates. A plate is made in chunks of a fraction of a second, so that the bench stays quick while one is in the making.
 """
 
 from __future__ import annotations
@@ -41,6 +41,7 @@ class Worker:
         self._send_lock = threading.Lock()
         self._inbox: queue.SimpleQueue[dict[str, Any] | None] = queue.SimpleQueue()
         self._patient: deque[dict[str, Any]] = deque()
+        self._answered = False  # the last piece of work was a patient question's
         self._interrupt = threading.Event()
         compiler, pool = Compiler(), ThreadPoolExecutor(os.cpu_count() or 1)
         self._files = files
@@ -83,11 +84,12 @@ class Worker:
                 self._interrupt.set()
 
     def _work(self) -> None:
-        if self._live.is_rough:
-            self._live.step()
-        elif self._patient:
+        live_first = self._live.is_rough or not self._plates.has_work
+        if self._patient and not (self._live.is_new or (self._live.is_rough and self._answered)):
+            self._answered = True
             self._answer(self._patient.popleft())
-        elif not self._plates.has_work:
+        elif live_first:
+            self._answered = False
             self._live.step()
         else:
             self._plates.step()

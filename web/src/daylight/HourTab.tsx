@@ -17,6 +17,7 @@ import { dayText, hourText } from "../ui/format";
 import { Value } from "../ui/Value";
 import { HeatMap } from "./HeatMap";
 import type { Faces } from "./useFaces";
+import { PatientImage } from "../ui/PatientImage";
 
 interface Props {
   slug: string;
@@ -153,7 +154,7 @@ export function HourTab({ slug, view, occasion, hands, faces, makeSeries }: Prop
             <div className="windows" aria-label="Best hours" title="Pictures without clouds">
               {answer.windows.map((w) => (
                 <button key={w.best} onClick={() => take(w.best)}>
-                  <img src={glimpse(w.best, true)} alt="" width={96} height={54} loading="lazy" />
+                  <PatientImage src={glimpse(w.best, true)} alt="" width={96} height={54} />
                   <span>
                     <b>
                       {dayText(w.best)}, {w.best.slice(11, 16)}
@@ -269,7 +270,7 @@ export function HourTab({ slug, view, occasion, hands, faces, makeSeries }: Prop
           const when = `${occasion.when.slice(0, 10)}T${String(h).padStart(2, "0")}:00:00`;
           return (
             <button key={h} onClick={() => take(when)} aria-label={`Take ${h} o'clock`}>
-              <img key={`${when}${view.key}`} src={glimpse(when)} alt={`At ${h} o'clock`} loading="lazy" />
+              <PatientImage key={`${when}${view.key}`} src={glimpse(when)} alt={`At ${h} o'clock`} />
               <span className="number">{h}</span>
             </button>
           );

@@ -13,6 +13,7 @@ import type { Hands } from "../bench/useBench";
 import { type Done, useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { SurfaceEditor } from "./SurfaceEditor";
+import { PatientImage } from "../ui/PatientImage";
 
 interface Props {
   slug: string;
@@ -65,7 +66,7 @@ export function Surfaces({ slug, project, hands, chosen, choose }: Props) {
       {line && now ? (
         <section aria-label={`Surface ${line.name}`}>
           <div className="surface-head">
-            <img src={api.surfaceSample(slug, line)} alt="" width={72} height={72} />
+            <PatientImage src={api.surfaceSample(slug, line)} alt="" width={72} height={72} />
             <div>
               <h3>{line.name}</h3>
               {line.doubt && <p className="error-text mb-1">{line.doubt}</p>}
@@ -129,7 +130,7 @@ export function Surfaces({ slug, project, hands, chosen, choose }: Props) {
                     drop(l.name, e.dataTransfer.getData("text/plain"));
                   }}
                 >
-                  <img loading="lazy" src={api.surfaceSample(slug, l)} alt="" width={56} height={56} />
+                  <PatientImage src={api.surfaceSample(slug, l)} alt="" width={56} height={56} />
                   <span>
                     {l.doubt && <b className="doubt">? </b>}
                     {l.name}
@@ -148,7 +149,7 @@ export function Surfaces({ slug, project, hands, chosen, choose }: Props) {
                   title={`Drag ${c.name} onto a surface`}
                   onDragStart={(e) => e.dataTransfer.setData("text/plain", c.key)}
                 >
-                  <img loading="lazy" src={api.catalogueSample(c.key)} alt="" width={56} height={56} />
+                  <PatientImage src={api.catalogueSample(c.key)} alt="" width={56} height={56} />
                   <span>{c.name}</span>
                 </div>
               </div>
