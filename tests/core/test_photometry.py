@@ -165,7 +165,8 @@ def test_eulumdat_agrees_with_another_reader(luminaire, tmp_path):
     """eulumdat-py 1.0 reads the same file: planes, angles and intensities per 1000 lm."""
     made = demo_photometry(luminaire)
     path = tmp_path / "profile.ldt"
-    path.write_text(write_eulumdat(made), newline="")
+    text = write_eulumdat(made)
+    path.write_text(text, newline="")
     ours, theirs = read(path), pyldt.LdtReader.read(str(path))
     c, g = np.meshgrid(theirs.header.c_angles, theirs.header.g_angles, indexing="ij")
     flux = theirs.header.lamp_flux[0] if hasattr(theirs.header, "lamp_flux") else made.lumens
@@ -177,7 +178,7 @@ def test_eulumdat_agrees_with_another_reader(luminaire, tmp_path):
 def test_eulumdat_symmetries(symmetry, count):
     planes = np.arange(0, 360, 30.0)
     gamma = np.arange(0, 90.1, 10.0)
-    kept = {0: planes, 1: planes[:1], 2: planes[:7], 3: planes[3:10], 4: planes[:4]}[symmetry]
+    kept = {0: planes, 1: planes[:1], 2: planes[:7], 3: planes[[9, 10, 11, 0, 1, 2, 3]], 4: planes[:4]}[symmetry]
     c, g = np.meshgrid(np.radians(kept), np.radians(gamma), indexing="ij")
     lobes = {0: np.sin(c + 0.5), 1: 0 * c, 2: np.cos(c), 3: np.sin(c), 4: np.cos(2 * c)}[symmetry]
     values = 200 * np.cos(g) * (1 + 0.3 * lobes * np.sin(g))
@@ -227,7 +228,7 @@ BROKEN = {
     "cut off": (GOOD[: len(GOOD) // 2 * 1], "line", "ends where"),
     "no tilt line": ("IESNA:LM-63-2002\nnothing more\n", "line", "TILT="),
     "falling angles": (GOOD.replace("0 5 10", "0 15 10", 1), "line 7", "rise"),
-    "type B": (GOOD.replace("1 2 0.1", "2 2 0.1", 1), "line 5", "type B"),
+    "type B": (GOOD.replace("1 2 0.1", "2 2 0.1", 1), "line 7", "type B"),
     "half a lamp": (GOOD.replace("1 1000 1", "0.5 1000 1", 1), "line 5", "whole number"),
     "all dark": (ies([0.0], np.zeros((1, len(GAMMA)))), "line", "zero"),
 }

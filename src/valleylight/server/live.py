@@ -20,6 +20,7 @@ from valleylight.core.film.denoise import clean_picture
 from valleylight.core.film.film import Film
 from valleylight.core.finish.exposure import ev100, metered_ev100, saturation_luminance
 from valleylight.core.finish.look import apply
+from valleylight.core.lamps.compile import tinting_levels
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, Occasion, Project, View
 from valleylight.core.trace.lighting import Daylight
@@ -208,7 +209,7 @@ def scene_key(project: Project, view: View, occasion: Occasion) -> str:
         lens.f_number if view.focus_m is not None else 0,
         occasion.model_copy(update={"levels": {}, "name": "", "key": "x", "sun": occasion.sun.model_copy(update={"level_stops": 0.0}),
                                     "sky": sky}),
-        shut,
+        shut, tinting_levels(project, occasion),
     )  # fmt: skip
 
 

@@ -14,7 +14,11 @@ def _first_tables(database: Database) -> None:
     database.create_tables(tables.ALL, safe=True)
 
 
-STEPS: list[tuple[str, Callable[[Database], None]]] = [("first tables", _first_tables)]
+def _scenes(database: Database) -> None:
+    database.create_tables([tables.SceneRow], safe=True)
+
+
+STEPS: list[tuple[str, Callable[[Database], None]]] = [("first tables", _first_tables), ("scenes", _scenes)]
 
 
 def migrate(database: Database) -> list[str]:

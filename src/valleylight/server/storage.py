@@ -21,8 +21,10 @@ from valleylight.server.tables import (
     database,
 )
 
-PartName = Literal["name", "site", "stage", "view", "occasion", "look", "kind", "fixture"]
-_LISTS = {"view": "views", "occasion": "occasions", "look": "looks", "kind": "kinds", "fixture": "fixtures"}
+PartName = Literal["name", "site", "stage", "view", "occasion", "look", "kind", "fixture", "scene"]
+_LISTS = {
+    "view": "views", "occasion": "occasions", "look": "looks", "kind": "kinds", "fixture": "fixtures", "scene": "scenes"
+}  # fmt: skip
 UNDO_STEPS = 200
 
 

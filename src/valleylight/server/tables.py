@@ -110,6 +110,12 @@ class FixtureRow(_Part):
         indexes = ((("project", "part_key"), True),)
 
 
+class SceneRow(_Part):
+    class Meta:
+        table_name = "scene"
+        indexes = ((("project", "part_key"), True),)
+
+
 class EditRow(Row):
     """One step of undo: what every changed part was before and is after."""
 
@@ -174,6 +180,7 @@ PARTS: dict[str, type[_Part]] = {
     "look": LookRow,
     "kind": KindRow,
     "fixture": FixtureRow,
+    "scene": SceneRow,
 }
 ALL: tuple[Any, ...] = (AssetRow, ProjectRow, *PARTS.values(), EditRow, PlateRow, JobRow)
 

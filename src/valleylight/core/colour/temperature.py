@@ -64,3 +64,27 @@ def rgb_to_kelvin(rgb: NDArray[np.floating]) -> float:
     x, y = xyz[0] / total, xyz[1] / total
     n = (x - 0.3320) / (0.1858 - y)
     return float(449.0 * n**3 + 3525.0 * n**2 + 6823.3 * n + 5520.33)
+
+
+def shifted_xy(kelvin: float, duv: float) -> tuple[float, float]:
+    """Chromaticity at a distance `duv` from the locus in CIE 1960 uv, above it (towards green) when positive
+    (ANSI C78.377 sign)."""
+    x, y = kelvin_xy(kelvin)
+    if duv == 0:
+        return x, y
+    low, high = max(kelvin - 1, LOWEST_K), min(kelvin + 1, HIGHEST_K)
+    (u0, v0), (u1, v1), (u, v) = _uv(*kelvin_xy(low)), _uv(*kelvin_xy(high)), _uv(x, y)
+    along = np.hypot(u1 - u0, v1 - v0)
+    # The locus runs towards smaller u with rising temperature; the normal with growing v lies above it.
+    nu, nv = (v1 - v0) / along, -(u1 - u0) / along
+    if nv < 0:
+        nu, nv = -nu, -nv
+    u, v = u + duv * nu, v + duv * nv
+    d = 2 * u - 8 * v + 4
+    return 3 * u / d, 2 * v / d
+
+
+def _uv(x: float, y: float) -> tuple[float, float]:
+    """CIE 1960 uv of xy."""
+    d = -2 * x + 12 * y + 3
+    return 4 * x / d, 6 * y / d

@@ -8,9 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.colour.temperature import kelvin_to_unit_rgb
-from valleylight.core.photometry.model import Photometry
-from valleylight.core.project.description import Fixture, FixtureKind, Project
+from valleylight.core.colour.rgb import LUMINANCE, srgb_decode, xy_to_unit_rgb
+from valleylight.core.colour.temperature import shifted_xy
+from valleylight.core.lamps.dimming import dimmed_kelvin
+from valleylight.core.photometry.model import LuminousOpening, Photometry
+from valleylight.core.project.description import Fixture, FixtureKind, Occasion, Project
 from valleylight.core.trace.lamplight import (
     C_STEPS,
     DISC,
@@ -23,6 +25,7 @@ from valleylight.core.trace.lamplight import (
 
 _SHAPES = {"point": POINT, "disc": DISC, "rectangle": RECTANGLE, "box": RECTANGLE, "sphere": SPHERE}
 SMALLEST_HALF_M = 0.005
+LINE_WIDTH_M = 0.02
 #: Projected area in m2 of the luminous face of bodies that are larger than the opening (see bodies.py).
 FACE_AREA_M2 = {"table": 0.050, "lantern": 0.060}
 
@@ -70,13 +73,44 @@ def profile_table(profile: Photometry) -> NDArray[np.float32]:
     return np.asarray(table * (profile.lumens / max(resampled.lumens, 1e-12)), np.float32)
 
 
+def flux_lm(fixture: Fixture, kind: FixtureKind, profile: Photometry) -> float:
+    """Flux in lm of a fixture at its own percent: its own figure, else its kind's, else its profile's; less what age and
+    dirt take, and what the tilt of its lamp takes."""
+    full = fixture.lumens or kind.lumens or profile.lumens
+    tilt = 1.0
+    if profile.tilt_angles_deg:
+        down = np.array(fixture.aim) - np.array(fixture.position)
+        tilt = profile.tilt_factor(float(np.degrees(np.arccos(np.clip(-down[2] / np.linalg.norm(down), -1, 1)))))
+    return full * kind.depreciation * tilt * fixture.percent / 100.0
+
+
+def unit_colour(fixture: Fixture, kind: FixtureKind, group_level: float = 1.0) -> NDArray[np.float64]:
+    """Linear RGB (3,) at luminance 1 of a fixture whose group stands at a level (1: full)."""
+    if kind.rgb and fixture.kelvin is None:
+        rgb = srgb_decode(np.array([int(kind.rgb[k : k + 2], 16) for k in (1, 3, 5)]) / 255.0)
+        rgb = srgb_decode(code)
+        return np.asarray(rgb / max(float(rgb @ LUMINANCE), 1e-4), np.float64)
+    kelvin = dimmed_kelvin(fixture.kelvin or kind.kelvin, fixture.percent / 100.0 * group_level, kind.dimming)
+    return np.maximum(xy_to_unit_rgb(*shifted_xy(kelvin, kind.duv)), 0.0)
+
+
+def tinting_levels(project: Project, occasion: Occasion) -> dict[str, float]:
+    """Levels (1: full) of the groups that hold fixtures whose colour follows their level."""
+    follows = {kind.key for kind in project.kinds if kind.dimming != "steady"}
+    groups = {f.group for f in project.fixtures if f.kind in follows}
+    return {g: occasion.levels.get(g, 100.0) / 100.0 for g in sorted(groups)}
+
+
 def compile_lamps(
-    project: Project, read_profile: Callable[[str], Photometry], groups: dict[str, int], shut: frozenset[str]
-) -> Lamps:
+    project: Project, read_profile: Callable[[str], Photometry], groups: dict[str, int], shut: frozenset[str],
+    levels: dict[str, float] | None = None,
+) -> Lamps:  # fmt: skip
     """Records of the fixtures that are on, at their own percent; groups in `shut` are left out.
 
-    `groups` gives the film's number of each fixture group; `read_profile` a profile by SHA-256.
+    `groups` gives the film's number of each fixture group; `read_profile` a profile by SHA-256; `levels` (1: full) of
+    groups tint lamps whose colour follows their level, and change nothing else: the balance does.
     """
+    levels = levels or {}
     kinds = {kind.key: kind for kind in project.kinds}
     lit = [f for f in project.fixtures if f.on and f.percent > 0 and f.group not in shut]
     if not lit:
@@ -97,12 +131,10 @@ def compile_lamps(
         position = np.array(fixture.position)
         row[0:3] = position
         row[3:12] = orientation(position, np.array(fixture.aim), fixture.turn_deg).ravel()
-        level = fixture.percent / 100.0
-        if fixture.lumens is not None:
-            level *= fixture.lumens / profile.lumens
-        row[12:15] = kelvin_to_unit_rgb(fixture.kelvin or kind.kelvin) * level
+        level = flux_lm(fixture, kind, profile) / profile.lumens
+        row[12:15] = unit_colour(fixture, kind, levels.get(fixture.group, 1.0)) * level
         row[15] = number
-        o = profile.opening
+        o = _opening(kind, profile)
         row[16] = _SHAPES[o.shape]
         row[17] = max(o.width_m / 2, SMALLEST_HALF_M)
         row[18] = max(o.length_m / 2, SMALLEST_HALF_M)
@@ -112,8 +144,20 @@ def compile_lamps(
         )
         row[21] = profile.lumens / (4 * np.pi)
         row[22] = fixture.beam
-        shapes.append((kind.body, float(row[17]), float(row[18])))
+        shapes.append((kind.body if kind.seen else "none", float(row[17]), float(row[18])))
     return Lamps(rows, np.stack(tables), tuple(lit), tuple(shapes))
+
+
+def _opening(kind: FixtureKind, profile: Photometry) -> LuminousOpening:
+    """What the light of a kind comes from near by."""
+    chosen = kind.emits_from
+    if chosen is None:
+        return profile.opening
+    if chosen.shape in ("disc", "sphere"):
+        return LuminousOpening(chosen.shape, chosen.width_m, chosen.width_m, chosen.width_m)
+    if chosen.shape == "line":
+        return LuminousOpening("rectangle", min(chosen.width_m, LINE_WIDTH_M), chosen.length_m)
+    return LuminousOpening(chosen.shape, chosen.width_m, chosen.length_m)
 
 
 def standing_lamps(project: Project, read_profile: Callable[[str], Photometry]) -> Lamps:

@@ -10,8 +10,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.photometry.errors import PhotometryError
-from valleylight.core.photometry.model import LuminousOpening, Photometry
+from valleylight.core.photometry.model import LampSet, LuminousOpening, Photometry
 from valleylight.core.photometry.symmetry import mirror, tidy
+
+#: Share by which the integrated flux may differ from the stated one before the file is doubted (common practice).
+FLUX_DOUBT = 0.05
 
 
 class _Lines:
@@ -56,11 +59,21 @@ class _Lines:
         return int(value)
 
     def array(self, count: int, meaning: str) -> NDArray[np.float64]:
+        words = self._lines[self.at : self.at + count]
+        if len(words) == count:
+            try:
+                values = np.array([word.strip().replace(",", ".") or "0" for word in words], np.float64)
+            except ValueError:
+                values = np.array([np.nan])
+            if np.isfinite(values).all():
+                self.at += count
+                return values
+        # Something is wrong with one of them: find it and name its line.
         return np.array([self.number(f"{meaning} {k + 1} of {count}") for k in range(count)])
 
 
-def read_eulumdat(text: str, file: str = "profile") -> Photometry:
-    """Read EULUMDAT text. Raises PhotometryError with the line and what was expected there."""
+def read_eulumdat(text: str, file: str = "profile", lamp_set: int = 0) -> Photometry:
+    """Read EULUMDAT text for one of its lamp sets. Raises PhotometryError with the line and what was expected there."""
     lines = _Lines(text, file)
     company = lines.text("the company")
     lines.integer("the type indicator", 0, 3)
@@ -80,19 +93,15 @@ def read_eulumdat(text: str, file: str = "profile") -> Photometry:
     width = lines.number("the luminous area's width") / 1000
     heights = [lines.number(f"the luminous area's height at {plane}") / 1000 for plane in ("C0", "C90", "C180", "C270")]
     lines.number("the downward flux fraction")
-    lines.number("the light output ratio")
+    output_percent = lines.number("the light output ratio")
     factor = lines.number("the conversion factor for intensities") or 1.0
     lines.number("the tilt at measurement")
     sets = lines.integer("the number of lamp sets", 1, 20)
-    fluxes, watts = [], []
-    for k in range(sets):
-        lines.number(f"the number of lamps of set {k + 1}")
-        lines.text(f"the lamp type of set {k + 1}")
-        fluxes.append(lines.number(f"the lamp flux of set {k + 1}"))
-        lines.text(f"the colour appearance of set {k + 1}")
-        lines.text(f"the colour rendering of set {k + 1}")
-        watts.append(lines.number(f"the power of set {k + 1}"))
-    if fluxes[0] <= 0:
+    lamp_sets = tuple(_lamp_set(lines, k + 1) for k in range(sets))
+    if not 0 <= lamp_set < sets:
+        raise PhotometryError(f"there is no lamp set {lamp_set + 1}", lines.where(), f"Choose 1 to {sets}.")
+    chosen = lamp_sets[lamp_set]
+    if chosen.lumens <= 0:
         raise PhotometryError("the lamp flux must be above zero", lines.where(), "Correct the lamp set.")
     lines.array(10, "direct ratio")
     where = lines.where()
@@ -107,22 +116,36 @@ def read_eulumdat(text: str, file: str = "profile") -> Photometry:
         warnings.append(f"{int((rows < 0).sum())} negative intensities were read as zero.")
     if rows.max() <= 0:
         raise PhotometryError("every intensity is zero", lines.where(), "Get a fresh copy of the file.")
-    table = np.maximum(rows, 0.0) * factor * fluxes[0] / 1000.0
+    table = np.maximum(rows, 0.0) * factor * chosen.lumens / 1000.0
     horizontal, table = _unfold(symmetry, c_angles[kept], table)
     if sets > 1:
-        warnings.append(f"The first of {sets} lamp sets was used.")
-    return Photometry(
+        warnings.append(f"Lamp set {lamp_set + 1} of {sets} is used: {chosen.count:g} x {chosen.kind}, {chosen.lumens:.0f} lm.")
+    made = Photometry(
         horizontal_deg=horizontal,
         vertical_deg=gamma,
         candela=table,
         name=name or number,
         source_format="EULUMDAT",
-        stated_lumens=fluxes[0],
-        watts=watts[0],
+        stated_lumens=chosen.lumens,
+        watts=chosen.watts,
         opening=_opening(length, width, max(heights)),
         keywords={"MANUFAC": company, "LUMCAT": number},
-        warnings=tuple(warnings),
+        lamp_sets=lamp_sets,
     )
+    stated = chosen.lumens * output_percent / 100.0
+    if stated > 0 and abs(made.lumens / stated - 1.0) > FLUX_DOUBT:
+        warnings.append(f"Flux stated {stated:.0f} lm, integrated {made.lumens:.0f} lm.")
+    object.__setattr__(made, "warnings", tuple(warnings))
+    return made
+
+
+def _lamp_set(lines: _Lines, number: int) -> LampSet:
+    count = abs(lines.number(f"the number of lamps of set {number}"))  # negative marks absolute photometry
+    kind = lines.text(f"the lamp type of set {number}")
+    lumens = lines.number(f"the lamp flux of set {number}")
+    colour = lines.text(f"the colour appearance of set {number}")
+    rendering = lines.text(f"the colour rendering of set {number}")
+    return LampSet(count, kind, lumens, lines.number(f"the power of set {number}"), colour, rendering)
 
 
 def _kept_planes(symmetry: int, c_angles: NDArray[np.float64], where: str) -> NDArray[np.int64]:
@@ -140,9 +163,9 @@ def _kept_planes(symmetry: int, c_angles: NDArray[np.float64], where: str) -> ND
             "Correct the symmetry indicator or the planes.",
         )
     kept = np.arange(count // divisor + 1)
-    if symmetry == 3:  # C90 over C180 to C270
-        kept = kept + int(np.argmin(np.abs(c_angles - 90.0)))
-    if kept[-1] >= count and symmetry != 3 and count > divisor:
+    if symmetry == 3:  # C270 over C0 to C90
+        kept = (kept + int(np.argmin(np.abs(c_angles - 270.0)))) % count
+    if kept[-1] >= count and count > divisor:
         raise PhotometryError("the C-planes do not cover the symmetry", where, "Correct the planes.")
     return kept
 
@@ -171,30 +194,45 @@ def _opening(length: float, width: float, height: float) -> LuminousOpening:
 
 
 def write_eulumdat(profile: Photometry) -> str:
-    """Write an EULUMDAT file: symmetry 1 when rotational, else 0 on a regular 15-degree or finer set of planes."""
-    if profile.is_rotational:
-        symmetry, planes = 1, np.zeros(1)
-    else:
-        symmetry, planes = 0, profile.horizontal_deg[:-1]
+    """Write an EULUMDAT file with the symmetry indicator that needs the fewest planes."""
+    symmetry, planes, rows = _folded(profile)
     gamma = profile.vertical_deg
-    c, g = np.meshgrid(planes, gamma, indexing="ij")
     flux = profile.lumens
-    per_klm = profile.intensity(c, g) * 1000.0 / flux
+    per_klm = rows * 1000.0 / flux
     o = profile.opening
     length, width = (o.width_m, 0.0) if o.shape in ("disc", "sphere") else (o.length_m, o.width_m)
     steps = np.diff(planes) if len(planes) > 1 else np.zeros(1)
     gamma_steps = np.diff(gamma)
     values = [
-        profile.keywords.get("MANUFAC", "none"), 3 if symmetry == 0 else 1, symmetry, len(planes),
+        profile.keywords.get("MANUFAC", "none"), 1 if symmetry == 1 else 3, symmetry, len(planes),
         f"{steps[0]:g}" if np.allclose(steps, steps[0]) else 0, len(gamma),
         f"{gamma_steps[0]:g}" if np.allclose(gamma_steps, gamma_steps[0]) else 0,
         "none", profile.name, profile.keywords.get("LUMCAT", ""), "", "",
         f"{length * 1000:g}", f"{width * 1000:g}", f"{o.height_m * 1000:g}", f"{length * 1000:g}", f"{width * 1000:g}",
         *([f"{o.height_m * 1000:g}"] * 4), f"{_downward_percent(profile):.1f}", 100, 1, 0, 1,
         1, "LED", f"{flux:.3f}", "", "", f"{profile.watts:g}", *([0] * 10),
-        *(f"{v:g}" for v in planes), *(f"{v:g}" for v in gamma), *(f"{v:.4f}" for v in per_klm.ravel()),
+        *(f"{v:g}" for v in planes), *(f"{v:g}" for v in gamma), *(f"{v:.7g}" for v in per_klm.ravel()),
     ]  # fmt: skip
     return "\r\n".join(str(v) for v in values) + "\r\n"
+
+
+def _folded(profile: Photometry) -> tuple[int, NDArray[np.float64], NDArray[np.float64]]:
+    """Symmetry indicator, all C-planes, and the rows of intensities the file holds for it."""
+    if profile.is_rotational:
+        return 1, np.zeros(1), profile.candela
+    planes, table = profile.horizontal_deg[:-1], profile.candela[:-1]
+    for symmetry in (4, 2, 3):
+        try:
+            kept = _kept_planes(symmetry, planes, "")
+        except PhotometryError:
+            continue
+        if kept.max() >= len(planes):
+            continue
+        angles, unfolded = _unfold(symmetry, planes[kept], table[kept])
+        same_planes = len(angles) == len(planes) + 1 and np.allclose(angles[:-1], planes, atol=1e-6)
+        if same_planes and np.allclose(unfolded[:-1], table, rtol=1e-6, atol=1e-6 * table.max()):
+            return symmetry, planes, table[kept]
+    return 0, planes, table
 
 
 def _downward_percent(profile: Photometry) -> float:

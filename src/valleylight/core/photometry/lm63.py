@@ -7,12 +7,14 @@ The value section is free-format: numbers may break over lines anywhere, so toke
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.photometry.errors import PhotometryError
 from valleylight.core.photometry.model import LuminousOpening, Photometry
+from valleylight.core.photometry.planes import to_type_c
 from valleylight.core.photometry.symmetry import mirror, tidy
 
 FOOT_M = 0.3048
@@ -23,42 +25,44 @@ _EDITIONS = {
     "IES:LM-63-2019": "LM-63-2019",
 }
 _LIMIT_VALUES = 4_000_000
+_TILT = re.compile(r"\s*TILT\s*=\s*(.*?)\s*$", re.IGNORECASE)
+#: Share of the lamps' flux that a fixture gives at least and at most before its file is doubted (common practice).
+LEAST_EFFICIENCY, MOST_EFFICIENCY = 0.75, 1.03
+Beside = Callable[[str], str | None]
 
 
 class _Numbers:
     """Reads the value section number by number and knows the line of each."""
 
     def __init__(self, lines: list[str], first_line: int, file: str) -> None:
-        self._tokens = [
-            (token, first_line + offset + 1)
-            for offset, line in enumerate(lines)
-            for token in re.split(r"[\s,]+", line.strip())
-            if token and token != "\x1a"
-        ]
+        words = [line.replace(",", " ").replace("\x1a", " ").split() for line in lines]
+        self._tokens = [word for line in words for word in line]
+        self._ends = np.cumsum([len(line) for line in words])
+        self._first_line = first_line
         self._next = 0
         self._file = file
-        self._last_line = first_line + len(lines)
 
-    def where(self) -> str:
-        line = self._tokens[self._next][1] if self._next < len(self._tokens) else self._last_line
-        return f"{self._file}, line {line}"
+    def where(self, token: int | None = None) -> str:
+        """File and line of a token, by default the next one."""
+        at = self._next if token is None else token
+        line = min(int(np.searchsorted(self._ends, at, side="right")), max(len(self._ends) - 1, 0))
+        return f"{self._file}, line {self._first_line + line + 1}"
 
     def number(self, meaning: str) -> float:
         if self._next >= len(self._tokens):
             raise PhotometryError(
                 f"the file ends where {meaning} was expected", self.where(), "Get a complete copy of the file."
             )
-        token, line = self._tokens[self._next]
+        token = self._tokens[self._next]
         try:
             value = float(token)
         except ValueError:
             raise PhotometryError(
-                f"expected {meaning} as a number, found {token[:40]!r}",
-                f"{self._file}, line {line}",
+                f"expected {meaning} as a number, found {token[:40]!r}", self.where(),
                 "Correct that value or get a fresh copy of the file.",
-            ) from None
+            ) from None  # fmt: skip
         if not np.isfinite(value):
-            raise PhotometryError(f"{meaning} is not a finite number", f"{self._file}, line {line}", "Correct it.")
+            raise PhotometryError(f"{meaning} is not a finite number", self.where(), "Correct it.")
         self._next += 1
         return value
 
@@ -72,16 +76,29 @@ class _Numbers:
         return int(value)
 
     def array(self, count: int, meaning: str) -> NDArray[np.float64]:
+        words = self._tokens[self._next : self._next + count]
+        if len(words) == count:
+            try:
+                values = np.array(words, np.float64)
+            except ValueError:
+                values = np.array([np.nan])
+            if np.isfinite(values).all():
+                self._next += count
+                return values
+        # Something is wrong with one of them: find it and name its line.
         return np.array([self.number(f"{meaning} {k + 1} of {count}") for k in range(count)])
 
     def rest(self) -> int:
         return len(self._tokens) - self._next
 
 
-def read_lm63(text: str, file: str = "profile") -> Photometry:
-    """Read LM-63 text. Raises PhotometryError with the line and what was expected there."""
+def read_lm63(text: str, file: str = "profile", beside: Beside | None = None) -> Photometry:
+    """Read LM-63 text. `beside` gives the text of a tilt file by its name, or None where there is none.
+
+    Raises PhotometryError with the line and what was expected there.
+    """
     lines = text.splitlines()
-    tilt_line = next((k for k, line in enumerate(lines) if line.strip().upper().startswith("TILT=")), None)
+    tilt_line = next((k for k, line in enumerate(lines) if _TILT.match(line)), None)
     if tilt_line is None:
         raise PhotometryError(
             "no line starts with TILT=", f"{file}, line {len(lines)}", "This does not look like a complete LM-63 file."
@@ -90,7 +107,7 @@ def read_lm63(text: str, file: str = "profile") -> Photometry:
     keywords = _keywords(lines[:tilt_line])
     warnings: list[str] = []
     numbers = _Numbers(lines[tilt_line + 1 :], tilt_line + 1, file)
-    tilt_angles, tilt_factors = _tilt(lines[tilt_line], tilt_line + 1, numbers, file, warnings)
+    tilt_angles, tilt_factors = _tilt(lines[tilt_line], tilt_line + 1, numbers, file, warnings, beside)
 
     lamps = numbers.integer("the number of lamps", 1, 100_000)
     lamp_lumens = numbers.number("the lumens per lamp (or -1)")
@@ -103,12 +120,6 @@ def read_lm63(text: str, file: str = "profile") -> Photometry:
         )
     where_type = numbers.where()
     kind = numbers.integer("the photometric type (1 for C, 2 for B, 3 for A)", 1, 3)
-    if kind != 1:
-        raise PhotometryError(
-            f"the file is of photometric type {'?CBA'[kind]}; only type C is read so far",
-            where_type,
-            "Ask the maker for a type C file or an EULUMDAT file.",
-        )
     units = numbers.integer("the units of length (1 feet, 2 metres)", 1, 2)
     width, length, height = (numbers.number(f"the luminous opening's {name}") for name in ("width", "length", "height"))
     ballast = numbers.number("the ballast factor")
@@ -122,7 +133,7 @@ def read_lm63(text: str, file: str = "profile") -> Photometry:
     factor = multiplier * ballast * (lamp_ballast if edition != "LM-63-2019" and lamp_ballast > 0 else 1.0)
     where_vertical = numbers.where()
     vertical = numbers.array(n_vertical, "vertical angle")
-    _check_vertical(vertical, where_vertical)
+    _check_vertical(vertical, kind, where_vertical)
     where_horizontal = numbers.where()
     horizontal = numbers.array(n_horizontal, "horizontal angle")
     where_candela = numbers.where()
@@ -134,7 +145,12 @@ def read_lm63(text: str, file: str = "profile") -> Photometry:
         raise PhotometryError("every candela value is zero", where_candela, "Get a fresh copy of the file.")
     if numbers.rest():
         warnings.append(f"{numbers.rest()} values after the last candela value were left out.")
-    horizontal, table = _unfold(horizontal, table, where_horizontal)
+    if kind == 1:
+        horizontal, table = _unfold(horizontal, table, where_horizontal)
+    else:
+        _check_across(horizontal, where_horizontal)
+        horizontal, vertical, table = to_type_c(kind, horizontal, vertical, table)
+        warnings.append(f"Measured as type {'?CBA'[kind]}; turned to planes about the nadir, up towards C 0.")
     scale = FOOT_M if units == 1 else 1.0
     stated = lamps * lamp_lumens if lamp_lumens > 0 else None
     profile = Photometry(
@@ -150,8 +166,8 @@ def read_lm63(text: str, file: str = "profile") -> Photometry:
         tilt_angles_deg=tilt_angles,
         tilt_factors=tilt_factors,
     )
-    if stated is not None and profile.lumens > 1.03 * stated:
-        warnings.append(f"The lamps give {stated:.0f} lm but the candela values add up to {profile.lumens:.0f} lm.")
+    if stated is not None and not LEAST_EFFICIENCY <= profile.lumens / stated <= MOST_EFFICIENCY:
+        warnings.append(f"Flux stated {stated:.0f} lm, integrated {profile.lumens:.0f} lm.")
     object.__setattr__(profile, "warnings", tuple(warnings))
     return profile
 
@@ -174,30 +190,50 @@ def _keywords(lines: list[str]) -> dict[str, str]:
 
 
 def _tilt(
-    line: str, line_number: int, numbers: _Numbers, file: str, warnings: list[str]
+    line: str, line_number: int, numbers: _Numbers, file: str, warnings: list[str], beside: Beside | None
 ) -> tuple[tuple[float, ...], tuple[float, ...]]:
-    value = line.strip()[5:].strip()
+    """Angles and multipliers of the lamp's tilt, from the file itself or one beside it."""
+    found = _TILT.match(line)
+    value = found[1] if found else ""
     if value.upper() == "NONE":
         return (), ()
     if value.upper() != "INCLUDE":
-        warnings.append(f"Line {line_number}: the tilt file {value[:60]!r} is not at hand; taken as TILT=NONE.")
-        return (), ()
+        text = beside(value) if beside and value else None
+        if text is None:
+            warnings.append(f"Line {line_number}: the tilt file {value[:60]!r} is not at hand; taken as TILT=NONE.")
+            return (), ()
+        numbers = _Numbers(text.splitlines(), 0, value)
     numbers.integer("the lamp-to-luminaire geometry (1 to 3)", 1, 3)
     count = numbers.integer("the number of tilt pairs", 1, 10_000)
+    where = numbers.where()
     angles = numbers.array(count, "tilt angle")
     factors = numbers.array(count, "tilt multiplier")
+    if (np.diff(angles) <= 0).any():
+        raise PhotometryError("the tilt angles do not rise", where, "Put them in rising order.")
     return tuple(angles), tuple(factors)
 
 
-def _check_vertical(vertical: NDArray[np.float64], where: str) -> None:
+def _check_vertical(vertical: NDArray[np.float64], kind: int, where: str) -> None:
     if (np.diff(vertical) <= 0).any():
         raise PhotometryError("the vertical angles do not rise", where, "Put them in rising order.")
-    if vertical[0] < 0 or vertical[-1] > 180:
+    low, high = (0, 180) if kind == 1 else (-90, 90)
+    if vertical[0] < low or vertical[-1] > high:
         raise PhotometryError(
-            f"type C vertical angles lie within 0 to 180 degrees, found {vertical[0]:g} to {vertical[-1]:g}",
+            f"type {'?CBA'[kind]} vertical angles lie within {low} to {high} degrees, found {vertical[0]:g} to {vertical[-1]:g}",
             where,
             "Check the photometric type of the file.",
         )
+
+
+def _check_across(horizontal: NDArray[np.float64], where: str) -> None:
+    """Horizontal angles of types A and B."""
+    if (np.diff(horizontal) <= 0).any():
+        raise PhotometryError("the horizontal angles do not rise", where, "Put them in rising order.")
+    if horizontal[0] < -180 or horizontal[-1] > 180 or not (horizontal[0] == 0 or horizontal[0] < 0 < horizontal[-1]):
+        raise PhotometryError(
+            f"horizontal angles from {horizontal[0]:g} to {horizontal[-1]:g} fit no symmetry of types A and B", where,
+            "They must run from 0 or from a negative angle to a positive one.",
+        )  # fmt: skip
 
 
 def _unfold(
@@ -250,8 +286,8 @@ def write_lm63(profile: Photometry) -> str:
         f"1 -1 1 {len(profile.vertical_deg)} {len(horizontal)} 1 2 "
         f"{sign * o.width_m:.4g} {sign * o.length_m:.4g} {heights:.4g}"
     )
-    lines.append(f"1 1 {profile.watts:g}")
-    for values, form in ((profile.vertical_deg, "{:g}"), (horizontal, "{:g}"), *((row, "{:.2f}") for row in table)):
+    lines.append(f"1 1 {max(profile.watts, 0):g}")
+    for values, form in ((profile.vertical_deg, "{:g}"), (horizontal, "{:g}"), *((row, "{:.7g}") for row in table)):
         words = [form.format(v) for v in values]
         lines.extend(" ".join(words[k : k + 12]) for k in range(0, len(words), 12))
     return "\r\n".join(lines) + "\r\n"

@@ -26,6 +26,18 @@ class LuminousOpening:
 
 
 @dataclass(frozen=True)
+class LampSet:
+    """A set of lamps a fixture was measured with or may hold: number, type, flux of all in lm, power of all in W."""
+
+    count: float
+    kind: str
+    lumens: float
+    watts: float
+    colour: str = ""
+    rendering: str = ""
+
+
+@dataclass(frozen=True)
 class Photometry:
     """A luminous intensity distribution over the whole sphere.
 
@@ -46,6 +58,14 @@ class Photometry:
     warnings: tuple[str, ...] = ()
     tilt_angles_deg: tuple[float, ...] = ()
     tilt_factors: tuple[float, ...] = ()
+    lamp_sets: tuple[LampSet, ...] = ()
+
+    def tilt_factor(self, angle_deg: float) -> float:
+        """Share of the flux that is left when the lamp is tilted from its measured position (LM-63 TILT), linear between
+        the stated angles; 1 where nothing is stated."""
+        if not self.tilt_angles_deg:
+            return 1.0
+        return float(np.interp(abs(angle_deg), self.tilt_angles_deg, self.tilt_factors))
 
     @property
     def is_rotational(self) -> bool:

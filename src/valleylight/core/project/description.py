@@ -197,11 +197,21 @@ class Occasion(Part):
         return self.when.replace(tzinfo=ZoneInfo(site.time_zone))
 
 
+#: How the colour of a source follows its level (see core.lamps.dimming).
+Dimming = Literal["steady", "incandescent", "warm"]
 Body = Literal["none", "downlight", "pendant", "line", "table", "lantern", "washer"]
 
 
+class EmittingShape(Part):
+    """What a fixture's light comes from near by; its profile holds from afar. A line lies along the fixture's Y."""
+
+    shape: Literal["point", "line", "rectangle", "disc", "sphere"] = "point"
+    width_m: float = Field(0.1, ge=0, le=20, description="Width along the fixture's X, or diameter")
+    length_m: float = Field(0.1, ge=0, le=20, description="Length along the fixture's Y")
+
+
 class FixtureKind(Part):
-    """A luminaire of the catalogue: its measured profile and its body."""
+    """A luminaire of the project. All fixtures of a kind follow it, but for what each sets for itself."""
 
     key: Key
     name: Name
@@ -209,6 +219,13 @@ class FixtureKind(Part):
     body: Body = "none"
     kelvin: Kelvin = 3000.0
     mounting: Literal["ceiling", "wall", "table", "pole"] = "ceiling"
+    lumens: float | None = Field(None, gt=0, le=10_000_000, description="Flux, None for the profile's own")
+    duv: float = Field(0.0, ge=-0.05, le=0.05, description="Distance of the colour from the locus, above it positive")
+    rgb: str | None = Field(None, pattern="^#[0-9a-fA-F]{6}$", description="Colour in sRGB, in place of a temperature")
+    dimming: Dimming = Field("steady", description="How its colour follows its level")
+    depreciation: float = Field(1.0, ge=0.05, le=1, description="Share of the flux left by age and dirt")
+    emits_from: EmittingShape | None = Field(None, description="None for the luminous opening the profile states")
+    seen: bool = Field(True, description="Its body is seen by lens and reflections")
 
 
 class Fixture(Part):
@@ -220,7 +237,7 @@ class Fixture(Part):
     position: Point
     aim: Point
     turn_deg: float = Field(0.0, ge=-360, le=360)
-    lumens: float | None = Field(None, gt=0, le=10_000_000, description="Flux, None for the profile's own")
+    lumens: float | None = Field(None, gt=0, le=10_000_000, description="Flux, None for the kind's own")
     percent: Percent = 100.0
     kelvin: Kelvin | None = Field(None, description="Colour temperature, None for the kind's own")
     on: bool = True
@@ -289,6 +306,14 @@ class Look(Part):
     )  # fmt: skip
 
 
+class Scene(Part):
+    """A setting of the lighting control: levels of fixture groups, recalled for any occasion."""
+
+    key: Key
+    name: Name
+    levels: dict[GroupName, Percent] = Field(default_factory=dict, description="Groups not named are at 100 percent")
+
+
 class Project(Part):
     """One design."""
 
@@ -300,6 +325,7 @@ class Project(Part):
     kinds: tuple[FixtureKind, ...] = ()
     fixtures: tuple[Fixture, ...] = ()
     looks: tuple[Look, ...] = (Look(),)
+    scenes: tuple[Scene, ...] = ()
 
     def view(self, key: str) -> View:
         return find(self.views, key, "view")
@@ -324,7 +350,7 @@ class Project(Part):
 
     @model_validator(mode="after")
     def _keys_are_unique(self) -> Project:
-        for what in ("views", "occasions", "kinds", "fixtures", "looks"):
+        for what in ("views", "occasions", "kinds", "fixtures", "looks", "scenes"):
             keys = [item.key for item in getattr(self, what)]
             twice = sorted({key for key in keys if keys.count(key) > 1}) if len(set(keys)) < len(keys) else []
             if twice:

@@ -18,7 +18,7 @@ from valleylight.core.film.film import Film
 from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.lamps.bodies import MATERIALS as BODY_MATERIALS
 from valleylight.core.lamps.bodies import build_bodies
-from valleylight.core.lamps.compile import Lamps, compile_lamps, lit_records, standing_lamps
+from valleylight.core.lamps.compile import Lamps, compile_lamps, lit_records, standing_lamps, tinting_levels
 from valleylight.core.photometry import Photometry
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.project.archive import LoadedProject
@@ -167,17 +167,21 @@ class Compiler:
         daylight_groups = occasion.daylight_groups()
         names = (*daylight_groups, *emits, *open_groups)
         numbers = {name: k for k, name in enumerate(names)}
-        lamp_key = digest(description.fixtures, description.kinds, sorted(shut), names)
+        levels = tinting_levels(description, occasion)
+        lamp_key = digest(description.fixtures, description.kinds, sorted(shut), names, sorted(levels.items()))
 
         def make_lamps() -> tuple[Lamps, dict[str, object]]:
-            made = compile_lamps(description, lambda sha: self.profile(project, sha), numbers, shut)
+            made = compile_lamps(description, lambda sha: self.profile(project, sha), numbers, shut, levels)
             return made, lamp_grid(made.records, made.profiles)
 
         lamps, grid = _kept(self._lamps, lamp_key, 8, make_lamps)
         hidden = frozenset(occasion.hidden_layers)
         models = tuple(m.asset for m in wanted.models) or id(stage)
         # Bodies stand whether they are lit or not: only moving a fixture builds the ray structure anew.
-        stand = digest([(f.kind, f.position, f.aim, f.turn_deg) for f in description.fixtures], description.kinds)
+        stand = digest(
+            [(f.kind, f.position, f.aim, f.turn_deg) for f in description.fixtures],
+            [(k.key, k.profile, k.body, k.seen, k.emits_from) for k in description.kinds],
+        )
         geometry_key = (
             models, tuple(m.structure for m in materials), digest(sorted(wanted.objects.items())), hidden, stand
         )  # fmt: skip
