@@ -156,8 +156,8 @@ def _lock(var: Path) -> IO[str]:
 
 def _make_demo(settings: Settings) -> None:
     """Store the demo project once, and queue a sketch of every cell of its wall."""
-    from valleylight.demo import tarn_mill
-    from valleylight.server import storage
+    from valleylight.demo import more_profiles, tarn_mill
+    from valleylight.server import catalogue, storage
     from valleylight.server.files import FileStore
     from valleylight.server.routes.plates import enqueue
     from valleylight.server.schemas import NewPlate
@@ -166,7 +166,11 @@ def _make_demo(settings: Settings) -> None:
     if ProjectRow.select().where(ProjectRow.name == tarn_mill.NAME).exists():
         return
     loaded = tarn_mill.create(_say)
-    row = storage.create_project("", loaded, FileStore(settings.files))
+    files = FileStore(settings.files)
+    row = storage.create_project("", loaded, files)
+    catalogue.list_unlisted(files)
+    for name, data in more_profiles.files():
+        catalogue.take(files, data, name)
     for occasion in loaded.description.occasions:
         for view in loaded.description.views:
             enqueue(row, NewPlate(view=view.key, occasion=occasion.key, quality="sketch"))

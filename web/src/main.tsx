@@ -9,6 +9,7 @@ import { createRoot } from "react-dom/client";
 import { createBrowserRouter, RouterProvider } from "react-router";
 
 import { BenchPage } from "./bench/BenchPage";
+import { CataloguePage } from "./catalogue/CataloguePage";
 import { Notices } from "./ui/Notices";
 import { Missing } from "./ui/Missing";
 import { Projects } from "./wall/Projects";
@@ -19,6 +20,7 @@ const router = createBrowserRouter([
   { path: "/projects", element: <Projects /> },
   { path: "/p/:slug", element: <WallPage /> },
   { path: "/p/:slug/bench/:view/:occasion", element: <BenchPage /> },
+  { path: "/p/:slug/catalogue", element: <CataloguePage /> },
   { path: "*", element: <Missing what="There is no page here." /> },
 ]);
 

@@ -24,7 +24,7 @@ from valleylight.core.trace.materials import dressed
 from valleylight.core.trace.offers import offers
 from valleylight.core.trace.render import SKETCH, Compiler
 from valleylight.core.trace.sample import sample_picture
-from valleylight.server import daylight_answers
+from valleylight.server import daylight_answers, measured, portraits
 from valleylight.server.files import FileStore
 
 _films: OrderedDict[str, Film] = OrderedDict()
@@ -44,6 +44,8 @@ def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any
         return _png(
             sample_picture(Material().made_of(Surface.model_validate(message["surface"])), shape=message["shape"])
         )
+    if what == "portrait":
+        return portraits.make(files, message["profile"], message["kelvin"], message["side"], message["ev100"])
     if what == "sky":
         return daylight_answers.catalogue_sky(message)
     if what == "check_picture":
@@ -75,6 +77,8 @@ def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any
             {"name": o.name, "length_m": o.length_m, "air": o.air.model_dump(mode="json")}
             for o in offers(project.description.view(message["view"]), stage, low, high)
         ]
+    if what in measured.ANSWERS:
+        return measured.ANSWERS[what](project, compiler, message)
     return daylight_answers.answer(what, project, compiler, message)
 
 

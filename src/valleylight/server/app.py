@@ -13,6 +13,7 @@ from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 
 from valleylight import __version__
+from valleylight.server import catalogue as catalogue_of_profiles
 from valleylight.server import problems, tables
 from valleylight.server.context import Context
 from valleylight.server.files import FileStore
@@ -20,7 +21,7 @@ from valleylight.server.hub import Hub
 from valleylight.server.link import WorkerLink
 from valleylight.server.migrations import migrate
 from valleylight.server.news import tell_job_soon
-from valleylight.server.routes import daylight, instruments, live, plates, projects, surfaces
+from valleylight.server.routes import catalogue, daylight, instruments, live, measure, plates, projects, surfaces
 from valleylight.server.schemas import Problem
 from valleylight.server.settings import Settings
 
@@ -46,6 +47,7 @@ def create_app(settings: Settings) -> FastAPI:
         pool = tables.connect(settings.database_url)
         with pool.connection_context():
             migrate(pool)
+            catalogue_of_profiles.list_unlisted(files)
         hub.loop = asyncio.get_running_loop()
         worker.start(hub.loop)
         yield
@@ -58,7 +60,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, plates, instruments, daylight, live, surfaces):
+    for module in (projects, plates, instruments, daylight, live, surfaces, catalogue, measure):
         app.include_router(module.router)
 
     @app.middleware("http")
@@ -119,6 +121,8 @@ def _pass_on(hub: Hub, event: dict[str, Any]) -> None:
         case "preview":
             text = "data:image/jpeg;base64," + base64.b64encode(event["image"]).decode()
             hub.tell(None, {"type": "preview", "job": event["job"], "image": text})
+        case "catalogue":
+            hub.tell(None, {"type": "catalogue"})
         case "worker_died":
             hub.tell(None, {"type": "worker", "state": "restarting"})
         case "ready":

@@ -21,10 +21,12 @@ from valleylight.core.film.film import Film
 from valleylight.core.finish.exposure import ev100, metered_ev100, saturation_luminance
 from valleylight.core.finish.look import apply
 from valleylight.core.lamps.compile import tinting_levels
+from valleylight.core.measure import falsecolour
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, Occasion, Project, View
 from valleylight.core.trace.lighting import Daylight
 from valleylight.core.trace.render import PROOF, SKETCH, Compiler, Scene, digest, new_film, trace
+from valleylight.server import measured
 from valleylight.server.files import FileStore
 
 #: Width, samples of each pass and noise-removal quality of the steps of refinement.
@@ -127,6 +129,16 @@ class LivePicture:
             traceback.print_exc()
             self._fail(self._wanted, f"The picture could not be computed ({type(error).__name__}: {error}).")
 
+    def meter(self, message: dict[str, Any]) -> dict[str, Any]:
+        """Luminance, colour temperature and place on the scale of grey of a spot or an area of the picture shown, and all
+        the light that falls on the surface there. Raises InputError where nothing is shown yet."""
+        wanted, film, scene = self._wanted, self._film, self._scene
+        fits = wanted is not None and (wanted["view"].key, wanted["occasion"].key) == (message["view"], message["occasion"])
+        if not fits or wanted is None or film is None or scene is None or film.samples == 0:
+            raise InputError("the picture is not there yet", "picture", "Wait for the live picture and point again")
+        lens, levels = wanted["view"].lens_for(wanted["occasion"].key), wanted["occasion"].light_levels()
+        return measured.spot(film, scene, lens, levels, message["x"], message["y"], message["radius"])
+
     def _start(self, width: int) -> None:
         wanted = self._wanted
         assert wanted is not None
@@ -149,7 +161,17 @@ class LivePicture:
             film.balanced(occasion.light_levels()), passes["surface_colour"], passes["normal"], quality
         )
         look = project.look_for(view, occasion)
-        picture = apply(linear, look, saturation_cd_m2=saturation_luminance(lens))
+        mode = wanted.get("mode", "picture")
+        legend: falsecolour.FalseColour | None = None
+        if mode == "luminance":
+            legend = falsecolour.luminance(linear)
+        elif mode == "illuminance":
+            legend = falsecolour.illuminance(linear, passes["surface_colour"], passes["depth"])
+        if legend is not None:
+            picture = legend.picture
+        else:
+            picture = apply(linear, look, saturation_cd_m2=saturation_luminance(lens))
+            picture = falsecolour.clipped(picture) if mode == "clipped" else picture
         day = scene.daylight
         mean = float((linear @ LUMINANCE.astype(np.float32)).mean())
         sky_rgb = day.dome.rgb[len(day.dome.rgb) // 2 :].mean((0, 1))
@@ -166,6 +188,8 @@ class LivePicture:
                 "sky_kelvin": _whole(rgb_to_kelvin(sky_rgb)),
                 "by_moon": day.by_moon, "sun_share": day.sky.sun_share, "advice": advice(linear, lens, day, mean),
                 "true_to_place": occasion.sun.true_to_place, "groups": list(film.group_names),
+                "shares": _shares(film, occasion), "mode": mode,
+                "legend": None if legend is None else {"unit": legend.unit, "steps": legend.legend},
             },
             "image": jpeg(picture, 92),
         })  # fmt: skip
@@ -175,6 +199,16 @@ class LivePicture:
         self._send({
             "event": "live", "project": message["slug"], "header": {"serial": message["serial"], "error": text}, "image": b"",
         })  # fmt: skip
+
+
+def _shares(film: Film, occasion: Occasion) -> dict[str, float]:
+    """Share of the picture's light that each group gives, 0 to 1."""
+    levels = occasion.light_levels()
+    means = {
+        name: levels.get(name, 1.0) * float(picture.mean((0, 1)) @ LUMINANCE) for name, picture in film.groups.items()
+    }
+    total = sum(means.values())
+    return {name: round(value / total, 6) if total > 0 else 0.0 for name, value in means.items()}
 
 
 def advice(linear: np.ndarray[Any, Any], lens: Lens, day: Daylight, mean: float) -> dict[str, Any] | None:

@@ -18,7 +18,13 @@ def _scenes(database: Database) -> None:
     database.create_tables([tables.SceneRow], safe=True)
 
 
-STEPS: list[tuple[str, Callable[[Database], None]]] = [("first tables", _first_tables), ("scenes", _scenes)]
+def _catalogue(database: Database) -> None:
+    database.create_tables([tables.ProfileRow], safe=True)
+
+
+STEPS: list[tuple[str, Callable[[Database], None]]] = [
+    ("first tables", _first_tables), ("scenes", _scenes), ("catalogue of profiles", _catalogue)
+]  # fmt: skip
 
 
 def migrate(database: Database) -> list[str]:

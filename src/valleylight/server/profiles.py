@@ -1,9 +1,10 @@
-"""Fixture kinds for the catalogue: figures and curves of their measured profiles."""
+"""Fixture kinds of a project: figures and curves of their measured profiles."""
 
 from __future__ import annotations
 
 import re
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
@@ -15,33 +16,42 @@ from valleylight.server.schemas import KindFigures
 _GAMMA = np.arange(-180.0, 180.1, 3.0)
 
 
-@lru_cache(maxsize=512)
-def _read(data: bytes) -> Photometry:
+@lru_cache(maxsize=1024)
+def read_kept(data: bytes) -> Photometry:
+    """A profile that was read before without complaint."""
     return read_photometry(data)
 
 
-def figures(kind: FixtureKind, data: bytes) -> KindFigures:
-    """The kind with flux, angles and two polar curves."""
-    p = _read(data)
-    o = p.opening
+def curves(p: Photometry) -> dict[str, Any]:
+    """Intensities of the planes C0-C180 and C90-C270, for polar curves."""
 
     def plane(c_deg: float) -> list[float]:
         values = p.intensity(np.where(_GAMMA >= 0, c_deg, c_deg + 180.0), np.abs(_GAMMA))
         return [round(float(v), 3) for v in values]
 
+    return {"gamma_deg": _GAMMA.tolist(), "across_cd": plane(0.0), "along_cd": plane(90.0)}
+
+
+def figures(kind: FixtureKind, data: bytes) -> KindFigures:
+    """The kind with flux, angles and two polar curves."""
+    p = read_kept(data)
+    o = p.opening
     return KindFigures(
         kind=kind, source_format=p.source_format, lumens=p.lumens, stated_lumens=p.stated_lumens, watts=p.watts,
         beam_deg=p.beam_angles_deg, field_deg=p.field_angles_deg, peak_cd=p.peak_cd, opening=o.shape,
-        opening_m=(o.width_m, o.length_m, o.height_m), warnings=list(p.warnings), gamma_deg=_GAMMA.tolist(),
-        across_cd=plane(0.0), along_cd=plane(90.0),
+        opening_m=(o.width_m, o.length_m, o.height_m), warnings=list(p.warnings), **curves(p),
     )  # fmt: skip
 
 
-def kind_for_upload(project: Project, file_name: str, sha256: str, profile: Photometry) -> FixtureKind:
-    """A new kind for an uploaded profile, with a key of its own and a plain body that fits its opening."""
-    name = (profile.name or file_name.rsplit(".", 1)[0]).strip()[:60] or "Fixture"
+def new_kind(project: Project, name: str, sha256: str, **details: Any) -> FixtureKind:
+    """A new kind for a profile, with a key of its own."""
+    name = name.strip()[:60] or "Fixture"
     base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:48] or "fixture"
     taken = {kind.key for kind in project.kinds}
     key = next(k for k in (base, *(f"{base}-{n}" for n in range(2, 10_000))) if k not in taken)
-    body = {"disc": "downlight", "sphere": "pendant"}.get(profile.opening.shape, "none")
-    return FixtureKind(key=key, name=name, profile=sha256, body=body)  # type: ignore[arg-type]
+    return FixtureKind(key=key, name=name, profile=sha256, **details)
+
+
+def plain_body(profile: Photometry) -> str:
+    """A plain body that fits a profile's luminous opening."""
+    return {"disc": "downlight", "sphere": "pendant"}.get(profile.opening.shape, "none")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -402,3 +402,210 @@ class PlaceLine(BaseModel):
 class SkyType(BaseModel):
     number: int
     name: str
+
+
+class ProfileLine(BaseModel):
+    """A profile of the catalogue."""
+
+    sha256: str
+    name: str
+    file_name: str
+    maker: str
+    source_format: str
+    lumens: float
+    watts: float
+    peak_cd: float
+    beam_deg: tuple[float, float]
+    shape: str
+    mounting: str
+    kelvin: float | None = Field(description="Stated in the file, if at all")
+    pictured: bool = Field(description="Its pictures are made")
+    warnings: list[str]
+
+
+class ProfileSearch(BaseModel):
+    """What a profile should be like."""
+
+    text: str = Field("", max_length=120)
+    beam_from: float | None = None
+    beam_to: float | None = None
+    lumens_from: float | None = None
+    lumens_to: float | None = None
+    kelvin_from: float | None = None
+    kelvin_to: float | None = None
+    shape: str = ""
+    mounting: str = ""
+    like: str | None = Field(None, description="SHA-256 of a profile: the most alike come first")
+    offset: int = Field(0, ge=0)
+    limit: int = Field(60, ge=1, le=500)
+
+
+class ProfilePage(BaseModel):
+    """Profiles found, and what the catalogue holds."""
+
+    total: int
+    profiles: list[ProfileLine]
+    shapes: list[str]
+    waiting: int = Field(description="Profiles whose pictures are still to be made")
+
+
+class GlareFigures(BaseModel):
+    """UGR table of CIE 117 at the profile's own flux: rooms by reflectances, seen crosswise and endwise."""
+
+    rooms: list[tuple[int, int]]
+    reflectances: list[tuple[float, float, float]]
+    crosswise: list[list[float]]
+    endwise: list[list[float]]
+
+
+class ProfileFigures(BaseModel):
+    """Everything computed from a profile."""
+
+    line: ProfileLine
+    gamma_deg: list[float]
+    across_cd: list[float]
+    along_cd: list[float]
+    field_deg: tuple[float, float]
+    stated_lumens: float | None
+    opening: str
+    opening_m: tuple[float, float, float]
+    zones_lm: list[float] = Field(description="0-30, 0-40, 0-60, 60-80, 80-90, 0-90, 90-120, 90-180, 0-180 degrees")
+    downward: float
+    flux_code: tuple[int, int, int, int, int]
+    spacing: tuple[float | None, float | None, float | None]
+    symmetry: str
+    shape: str
+    luminous_area_m2: float
+    efficiency: float | None
+    efficacy_lm_w: float | None
+    glare: GlareFigures | None
+    no_glare: str | None = Field(description="Why there is no glare table")
+    lamp_sets: list[str]
+    keywords: dict[str, str]
+
+
+class PlainSpot(BaseModel):
+    """A cone where no measured pattern will be seen."""
+
+    name: str = Field(min_length=1, max_length=60)
+    beam_deg: float
+    field_deg: float
+    softness: float = Field(0.5, ge=0, le=1)
+    lumens: float = Field(gt=0, le=10_000_000)
+
+
+class DrawnProfile(BaseModel):
+    """A distribution drawn by hand: one curve when rotational, two for C0 and C90."""
+
+    name: str = Field(min_length=1, max_length=60)
+    angles_deg: list[float] = Field(min_length=2, max_length=361)
+    across: list[float]
+    along: list[float] | None = None
+    lumens: float = Field(gt=0, le=10_000_000)
+
+
+class SourceTemplate(BaseModel):
+    """A source to begin with, where no measured profile is at hand."""
+
+    key: str
+    name: str
+    lumens: float
+    watts: float
+    kelvin: float
+    dimming: str
+
+
+class KindFromProfile(BaseModel):
+    """A profile of the catalogue or a template, to become a fixture kind of the project."""
+
+    profile: str | None = Field(None, pattern="^[0-9a-f]{64}$")
+    template: str | None = None
+
+
+class MeterWanted(BaseModel):
+    """A spot of the live picture: 0 to 1 from the left and the top; the radius in picture widths, 0 for a pixel."""
+
+    view: str
+    occasion: str
+    x: float = Field(ge=0, le=1)
+    y: float = Field(ge=0, le=1)
+    radius: float = Field(0.0, ge=0, le=0.5)
+
+
+class MeterReading(BaseModel):
+    """What a meter reads there; nothing of a surface where the sky is seen."""
+
+    luminance_cd_m2: float
+    least_cd_m2: float
+    greatest_cd_m2: float
+    stops: float | None = Field(description="Stops above middle grey at the lens's exposure")
+    kelvin: float | None = Field(description="Colour temperature of what is seen")
+    lux: float | None = Field(description="All the light on the surface, direct and after every bounce")
+    light_kelvin: float | None = Field(description="Colour temperature of that light")
+    lux_by_group: dict[str, float]
+    object: str | None
+    material: str | None
+    point: tuple[float, float, float] | None
+    normal: tuple[float, float, float] | None
+    distance_m: float | None
+
+
+class AreaWanted(BaseModel):
+    """A parallelogram to measure: a corner, its two edges and the direction it faces, in metres."""
+
+    occasion: str
+    corner: tuple[float, float, float]
+    u: tuple[float, float, float]
+    v: tuple[float, float, float]
+    normal: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    spacing_m: float = Field(0.5, ge=0.02, le=20)
+    direct_only: bool = False
+
+
+class AreaReading(BaseModel):
+    """Illuminance over an area in lx, row by row, and the figures by which it is judged."""
+
+    rows: int
+    columns: int
+    lux: list[float]
+    spacing_m: float
+    mean_lx: float
+    least_lx: float
+    greatest_lx: float
+    uniformity: float
+
+
+class TargetLine(BaseModel):
+    """A value to hold an area against (from memory, in the style of EN 12464-1)."""
+
+    name: str
+    mean_lx: float
+    uniformity: float
+
+
+class FixtureReadings(BaseModel):
+    """Contact, cone and bounce of a fixture where it is aimed."""
+
+    point: tuple[float, float, float] | None
+    distance_m: float | None
+    contact_lx: float | None
+    half_value_m: float | None
+    after_bounce: float
+    nearest_m: float | None
+    advice: str | None
+
+
+class GoniometerWanted(BaseModel):
+    """What to measure: a placed fixture, or objects of the stage by name."""
+
+    fixture: str | None = None
+    objects: list[str] = Field([], max_length=50)
+    name: str = Field("Measured", min_length=1, max_length=60)
+
+
+class LuxWanted(BaseModel):
+    """Direct illuminance on a level plane, with changes not saved yet."""
+
+    occasion: str
+    height_m: float = Field(0.75, ge=-1000, le=10_000)
+    draft: list[Any] = []

@@ -56,6 +56,32 @@ class AssetRow(Row):
         table_name = "asset"
 
 
+class ProfileRow(Row):
+    """A profile of the catalogue: what it is searched by."""
+
+    sha256 = FixedCharField(64, primary_key=True)
+    name = CharField(120, index=True)
+    file_name = CharField(255, default="")
+    maker = CharField(80, default="")
+    source_format = CharField(24, default="")
+    lumens = DoubleField()
+    watts = DoubleField(default=0.0)
+    peak_cd = DoubleField()
+    beam_across = DoubleField()
+    beam_along = DoubleField()
+    shape = CharField(32, index=True)
+    mounting = CharField(16)
+    kelvin = DoubleField(null=True)
+    words = CharField(1000, default="")
+    warnings = JSONField()
+    pictured = BooleanField(default=False)
+    wall_ev = DoubleField(null=True)
+    created = Moment(default=now)
+
+    class Meta:
+        table_name = "profile"
+
+
 class ProjectRow(Row):
     id = AutoField()
     slug = CharField(80, unique=True)
@@ -182,7 +208,7 @@ PARTS: dict[str, type[_Part]] = {
     "fixture": FixtureRow,
     "scene": SceneRow,
 }
-ALL: tuple[Any, ...] = (AssetRow, ProjectRow, *PARTS.values(), EditRow, PlateRow, JobRow)
+ALL: tuple[Any, ...] = (AssetRow, ProfileRow, ProjectRow, *PARTS.values(), EditRow, PlateRow, JobRow)
 
 
 def connect(url: str) -> PooledMySQLDatabase:

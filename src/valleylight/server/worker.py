@@ -23,9 +23,10 @@ from valleylight.server import answers, tables
 from valleylight.server.files import FileStore
 from valleylight.server.live import LivePicture
 from valleylight.server.plates import PlateMaker
+from valleylight.server.portraits import PortraitMaker
 
 #: Questions that come by the dozen, for pictures of a catalogue: they let the live picture go first.
-PATIENT_QUESTIONS = frozenset(("sample", "sky"))
+PATIENT_QUESTIONS = frozenset(("sample", "sky", "portrait"))
 
 
 def run(link: Connection, database_url: str, files: str) -> None:
@@ -48,6 +49,8 @@ class Worker:
         self._compiler = compiler
         self._live = LivePicture(compiler, files, pool, self.send, self._interrupt)
         self._plates = PlateMaker(compiler, files, pool, self.send)
+        self._portraits = PortraitMaker(files, self.send)
+        self._pictured = False  # the last piece of work in the background was a portrait
 
     def send(self, event: dict[str, Any]) -> None:
         """Send an event to the server; when it is gone there is nobody left to tell."""
@@ -62,7 +65,8 @@ class Worker:
         self._plates.adopt_interrupted()
         self.send({"event": "ready"})
         while True:
-            busy = self._live.has_work or self._plates.has_work or bool(self._patient)
+            background = self._plates.has_work or self._portraits.has_work
+            busy = self._live.has_work or background or bool(self._patient)
             try:
                 message = self._inbox.get(block=not busy)
             except queue.Empty:
@@ -84,14 +88,19 @@ class Worker:
                 self._interrupt.set()
 
     def _work(self) -> None:
-        live_first = self._live.is_rough or not self._plates.has_work
+        background = self._plates.has_work or self._portraits.has_work
+        live_first = self._live.is_rough or not background
         if self._patient and not (self._live.is_new or (self._live.is_rough and self._answered)):
             self._answered = True
             self._answer(self._patient.popleft())
         elif live_first:
             self._answered = False
             self._live.step()
+        elif self._portraits.has_work and not (self._pictured and self._plates.has_work):
+            self._pictured = True
+            self._portraits.step()
         else:
+            self._pictured = False
             self._plates.step()
 
     def _handle(self, message: dict[str, Any]) -> None:
@@ -102,6 +111,8 @@ class Worker:
                 self._live.off()
             case "job":
                 self._plates.wake()
+            case "catalogue":
+                self._portraits.wake()
             case "stop_job":
                 self._plates.stop(message["id"])
             case "ask" if _is_patient(message):
@@ -112,7 +123,11 @@ class Worker:
     def _answer(self, message: dict[str, Any]) -> None:
         reply: dict[str, Any] = {"event": "answer", "id": message["id"]}
         try:
-            reply["value"] = answers.answer(message, self._compiler, self._files)
+            reply["value"] = (
+                self._live.meter(message)
+                if message["what"] == "meter"
+                else answers.answer(message, self._compiler, self._files)
+            )
         except InputError as error:
             reply["input_error"] = (type(error) is NotFoundError, error.what, error.where, error.remedy)
         except Exception as error:  # the worker must outlive any single question

@@ -10,6 +10,11 @@ export type Occasion = Schemas["Occasion"];
 export type Fixture = Schemas["Fixture"];
 export type FixtureKind = Schemas["FixtureKind"];
 export type KindFigures = Schemas["KindFigures"];
+export type ProfileLine = Schemas["ProfileLine"];
+export type ProfilePage = Schemas["ProfilePage"];
+export type ProfileFigures = Schemas["ProfileFigures"];
+export type SourceTemplate = Schemas["SourceTemplate"];
+export type Scene = Schemas["Scene"];
 export type Lens = Schemas["Lens"];
 export type Look = Schemas["Look"];
 export type Treatment = Look["treatments"][number];
@@ -82,8 +87,8 @@ async function post<T>(path: string, body?: unknown): Promise<T> {
   return (await call(path, init)).json() as Promise<T>;
 }
 
-async function upload<T>(path: string, file: File): Promise<T> {
-  const query = `?name=${encodeURIComponent(file.name)}`;
+async function upload<T>(path: string, file: File, details: Record<string, string> = {}): Promise<T> {
+  const query = `?${new URLSearchParams({ name: file.name, ...details })}`;
   const headers = { "Content-Type": "application/octet-stream" };
   return (await call(path + query, { method: "POST", headers, body: file })).json() as Promise<T>;
 }
@@ -100,6 +105,20 @@ export const api = {
   redo: (slug: string) => post<ProjectState>(`${at(slug)}/redo`),
   kinds: (slug: string) => get<KindFigures[]>(`${at(slug)}/kinds`),
   uploadProfile: (slug: string, file: File) => upload<ProjectState>(`${at(slug)}/profiles`, file),
+  addKind: (slug: string, from: Schemas["KindFromProfile"]) => post<ProjectState>(`${at(slug)}/kinds`, from),
+  profiles: (wanted: Record<string, string | number | undefined>) => {
+    const given = Object.entries(wanted).filter(([, v]) => v !== undefined && v !== "");
+    return get<ProfilePage>(`/api/profiles?${new URLSearchParams(given.map(([k, v]) => [k, String(v)]))}`);
+  },
+  profile: (sha: string) => get<ProfileFigures>(`/api/profiles/${sha}`),
+  takeProfile: (file: File, tilt?: string) =>
+    upload<ProfileLine>("/api/profiles", file, tilt === undefined ? {} : { tilt }),
+  plainSpot: (wanted: Schemas["PlainSpot"]) => post<ProfileLine>("/api/profiles/plain", wanted),
+  drawnProfile: (wanted: Schemas["DrawnProfile"]) => post<ProfileLine>("/api/profiles/drawn", wanted),
+  profilePicture: (sha: string, side: "wall" | "floor", ev?: number) =>
+    `/api/profiles/${sha}/${side}.jpg${ev === undefined ? "" : `?ev=${ev.toFixed(1)}`}`,
+  profileFile: (sha: string, suffix: "ies" | "ldt") => `/api/profiles/${sha}/file.${suffix}`,
+  sources: () => get<SourceTemplate[]>("/api/sources"),
   uploadModel: (slug: string, file: File) => upload<ProjectState>(`${at(slug)}/models`, file),
   stage: (slug: string) => get<StageFigures>(`${at(slug)}/stage`),
   plates: (slug: string) => get<Plate[]>(`${at(slug)}/plates`),

@@ -44,6 +44,8 @@ export interface LiveEvents {
   preview?: (job: number, image: string) => void;
   project?: (revision: number) => void;
   plates?: () => void;
+  /** Pictures of profiles have been made. */
+  catalogue?: () => void;
   refused?: (detail: string) => void;
   connection?: (state: "open" | "lost" | "restarting") => void;
 }
@@ -123,6 +125,7 @@ export class LiveLink {
     else if (message.type === "preview") this.events.preview?.(message.job, message.image);
     else if (message.type === "project") this.events.project?.(message.revision);
     else if (message.type === "plates") this.events.plates?.();
+    else if (message.type === "catalogue") this.events.catalogue?.();
     else if (message.type === "refused") this.events.refused?.(message.detail);
     else if (message.type === "worker") {
       this.events.connection?.(message.state === "ready" ? "open" : "restarting");

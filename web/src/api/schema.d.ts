@@ -35,7 +35,7 @@ export interface paths {
         put?: never;
         /**
          * Stop Job
-         * @description Stop the making of a plate.
+         * @description Stop the making of a plate: at once while it waits, after the chunk in hand while it is made.
          */
         post: operations["stop_job_api_jobs__job_id__stop_post"];
         delete?: never;
@@ -96,6 +96,130 @@ export interface paths {
          * @description The picture as PNG, the linear film as multi-layer EXR in cd/m2, or a small JPEG.
          */
         get: operations["plate_file_api_plates__plate_id___form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Search Profiles
+         * @description Profiles by text, angles, flux, colour temperature, shape and mounting, or by likeness to one.
+         */
+        get: operations["search_profiles_api_profiles_get"];
+        put?: never;
+        /**
+         * Take Profile
+         * @description Take an IES LM-63 or EULUMDAT file, sent as the body, into the catalogue.
+         */
+        post: operations["take_profile_api_profiles_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/drawn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Drawn
+         * @description A distribution drawn by hand as a legal profile of the catalogue.
+         */
+        post: operations["make_drawn_api_profiles_drawn_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/plain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Plain
+         * @description A plain cone as a legal profile of the catalogue.
+         */
+        post: operations["make_plain_api_profiles_plain_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Profile Figures
+         * @description Everything computed from a profile.
+         */
+        get: operations["profile_figures_api_profiles__sha256__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/{sha256}/file.{suffix}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Profile File
+         * @description The profile written as LM-63-2002 or EULUMDAT.
+         */
+        get: operations["profile_file_api_profiles__sha256__file__suffix__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/profiles/{sha256}/{side}.jpg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Profile Picture
+         * @description Light on a wall from 0.5 and 1 m, or on a floor with contours of lux; made by the tracer once, then kept.
+         */
+        get: operations["profile_picture_api_profiles__sha256___side__jpg_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -232,7 +356,11 @@ export interface paths {
          */
         get: operations["list_kinds_api_projects__slug__kinds_get"];
         put?: never;
-        post?: never;
+        /**
+         * Add Kind
+         * @description Add a fixture kind from a profile of the catalogue or from a template.
+         */
+        post: operations["add_kind_api_projects__slug__kinds_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -758,6 +886,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sources": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sources
+         * @description Sources to begin with, where no measured profile is at hand.
+         */
+        get: operations["sources_api_sources_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces": {
         parameters: {
             query?: never;
@@ -986,7 +1134,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "name" | "site" | "stage" | "view" | "occasion" | "look" | "kind" | "fixture";
+            part: "name" | "site" | "stage" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene";
             /** Value */
             value?: unknown;
         };
@@ -1105,6 +1253,22 @@ export interface components {
             start: number;
         };
         /**
+         * DrawnProfile
+         * @description A distribution drawn by hand: one curve when rotational, two for C0 and C90.
+         */
+        DrawnProfile: {
+            /** Across */
+            across: number[];
+            /** Along */
+            along?: number[] | null;
+            /** Angles Deg */
+            angles_deg: number[];
+            /** Lumens */
+            lumens: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * Edit
          * @description What one gesture changes: one step of undo.
          */
@@ -1113,6 +1277,30 @@ export interface components {
             changes: components["schemas"]["Change"][];
             /** Label */
             label: string;
+        };
+        /**
+         * EmittingShape
+         * @description What a fixture's light comes from near by; its profile holds from afar. A line lies along the fixture's Y.
+         */
+        EmittingShape: {
+            /**
+             * Length M
+             * @description Length along the fixture's Y
+             * @default 0.1
+             */
+            length_m: number;
+            /**
+             * Shape
+             * @default point
+             * @enum {string}
+             */
+            shape: "point" | "line" | "rectangle" | "disc" | "sphere";
+            /**
+             * Width M
+             * @description Width along the fixture's X, or diameter
+             * @default 0.1
+             */
+            width_m: number;
         };
         /** Exposure */
         Exposure: {
@@ -1215,7 +1403,7 @@ export interface components {
             lights_only: string[];
             /**
              * Lumens
-             * @description Flux, None for the profile's own
+             * @description Flux, None for the kind's own
              */
             lumens?: number | null;
             /**
@@ -1242,7 +1430,7 @@ export interface components {
         };
         /**
          * FixtureKind
-         * @description A luminaire of the catalogue: its measured profile and its body.
+         * @description A luminaire of the project. All fixtures of a kind follow it, but for what each sets for itself.
          */
         FixtureKind: {
             /**
@@ -1252,12 +1440,38 @@ export interface components {
              */
             body: "none" | "downlight" | "pendant" | "line" | "table" | "lantern" | "washer";
             /**
+             * Depreciation
+             * @description Share of the flux left by age and dirt
+             * @default 1
+             */
+            depreciation: number;
+            /**
+             * Dimming
+             * @description How its colour follows its level
+             * @default steady
+             * @enum {string}
+             */
+            dimming: "steady" | "incandescent" | "warm";
+            /**
+             * Duv
+             * @description Distance of the colour from the locus, above it positive
+             * @default 0
+             */
+            duv: number;
+            /** @description None for the luminous opening the profile states */
+            emits_from?: components["schemas"]["EmittingShape"] | null;
+            /**
              * Kelvin
              * @default 3000
              */
             kelvin: number;
             /** Key */
             key: string;
+            /**
+             * Lumens
+             * @description Flux, None for the profile's own
+             */
+            lumens?: number | null;
             /**
              * Mounting
              * @default ceiling
@@ -1268,6 +1482,38 @@ export interface components {
             name: string;
             /** Profile */
             profile: string;
+            /**
+             * Rgb
+             * @description Colour in sRGB, in place of a temperature
+             */
+            rgb?: string | null;
+            /**
+             * Seen
+             * @description Its body is seen by lens and reflections
+             * @default true
+             */
+            seen: boolean;
+        };
+        /**
+         * GlareFigures
+         * @description UGR table of CIE 117 at the profile's own flux: rooms by reflectances, seen crosswise and endwise.
+         */
+        GlareFigures: {
+            /** Crosswise */
+            crosswise: number[][];
+            /** Endwise */
+            endwise: number[][];
+            /** Reflectances */
+            reflectances: [
+                number,
+                number,
+                number
+            ][];
+            /** Rooms */
+            rooms: [
+                number,
+                number
+            ][];
         };
         /**
          * Glow
@@ -1471,6 +1717,16 @@ export interface components {
             warnings: string[];
             /** Watts */
             watts: number;
+        };
+        /**
+         * KindFromProfile
+         * @description A profile of the catalogue or a template, to become a fixture kind of the project.
+         */
+        KindFromProfile: {
+            /** Profile */
+            profile?: string | null;
+            /** Template */
+            template?: string | null;
         };
         /**
          * Lens
@@ -1992,6 +2248,25 @@ export interface components {
             time_zone: string;
         };
         /**
+         * PlainSpot
+         * @description A cone where no measured pattern will be seen.
+         */
+        PlainSpot: {
+            /** Beam Deg */
+            beam_deg: number;
+            /** Field Deg */
+            field_deg: number;
+            /** Lumens */
+            lumens: number;
+            /** Name */
+            name: string;
+            /**
+             * Softness
+             * @default 0.5
+             */
+            softness: number;
+        };
+        /**
          * PlanDrawing
          * @description The plan cut at a height: segments as x0, y0, x1, y1 one after the other, in metres.
          */
@@ -2109,6 +2384,137 @@ export interface components {
             where: string;
         };
         /**
+         * ProfileFigures
+         * @description Everything computed from a profile.
+         */
+        ProfileFigures: {
+            /** Across Cd */
+            across_cd: number[];
+            /** Along Cd */
+            along_cd: number[];
+            /** Downward */
+            downward: number;
+            /** Efficacy Lm W */
+            efficacy_lm_w: number | null;
+            /** Efficiency */
+            efficiency: number | null;
+            /** Field Deg */
+            field_deg: [
+                number,
+                number
+            ];
+            /** Flux Code */
+            flux_code: [
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Gamma Deg */
+            gamma_deg: number[];
+            glare: components["schemas"]["GlareFigures"] | null;
+            /** Keywords */
+            keywords: {
+                [key: string]: string;
+            };
+            /** Lamp Sets */
+            lamp_sets: string[];
+            line: components["schemas"]["ProfileLine"];
+            /** Luminous Area M2 */
+            luminous_area_m2: number;
+            /**
+             * No Glare
+             * @description Why there is no glare table
+             */
+            no_glare: string | null;
+            /** Opening */
+            opening: string;
+            /** Opening M */
+            opening_m: [
+                number,
+                number,
+                number
+            ];
+            /** Shape */
+            shape: string;
+            /** Spacing */
+            spacing: [
+                number | null,
+                number | null,
+                number | null
+            ];
+            /** Stated Lumens */
+            stated_lumens: number | null;
+            /** Symmetry */
+            symmetry: string;
+            /**
+             * Zones Lm
+             * @description 0-30, 0-40, 0-60, 60-80, 80-90, 0-90, 90-120, 90-180, 0-180 degrees
+             */
+            zones_lm: number[];
+        };
+        /**
+         * ProfileLine
+         * @description A profile of the catalogue.
+         */
+        ProfileLine: {
+            /** Beam Deg */
+            beam_deg: [
+                number,
+                number
+            ];
+            /** File Name */
+            file_name: string;
+            /**
+             * Kelvin
+             * @description Stated in the file, if at all
+             */
+            kelvin: number | null;
+            /** Lumens */
+            lumens: number;
+            /** Maker */
+            maker: string;
+            /** Mounting */
+            mounting: string;
+            /** Name */
+            name: string;
+            /** Peak Cd */
+            peak_cd: number;
+            /**
+             * Pictured
+             * @description Its pictures are made
+             */
+            pictured: boolean;
+            /** Sha256 */
+            sha256: string;
+            /** Shape */
+            shape: string;
+            /** Source Format */
+            source_format: string;
+            /** Warnings */
+            warnings: string[];
+            /** Watts */
+            watts: number;
+        };
+        /**
+         * ProfilePage
+         * @description Profiles found, and what the catalogue holds.
+         */
+        ProfilePage: {
+            /** Profiles */
+            profiles: components["schemas"]["ProfileLine"][];
+            /** Shapes */
+            shapes: string[];
+            /** Total */
+            total: number;
+            /**
+             * Waiting
+             * @description Profiles whose pictures are still to be made
+             */
+            waiting: number;
+        };
+        /**
          * Project
          * @description One design.
          */
@@ -2176,6 +2582,11 @@ export interface components {
              * @default []
              */
             occasions: components["schemas"]["Occasion"][];
+            /**
+             * Scenes
+             * @default []
+             */
+            scenes: components["schemas"]["Scene"][];
             /**
              * @default {
              *       "elevation_m": 0,
@@ -2273,6 +2684,23 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /**
+         * Scene
+         * @description A setting of the lighting control: levels of fixture groups, recalled for any occasion.
+         */
+        Scene: {
+            /** Key */
+            key: string;
+            /**
+             * Levels
+             * @description Groups not named are at 100 percent
+             */
+            levels?: {
+                [key: string]: number;
+            };
+            /** Name */
+            name: string;
         };
         /**
          * Site
@@ -2469,6 +2897,24 @@ export interface components {
             name: string;
             /** Number */
             number: number;
+        };
+        /**
+         * SourceTemplate
+         * @description A source to begin with, where no measured profile is at hand.
+         */
+        SourceTemplate: {
+            /** Dimming */
+            dimming: string;
+            /** Kelvin */
+            kelvin: number;
+            /** Key */
+            key: string;
+            /** Lumens */
+            lumens: number;
+            /** Name */
+            name: string;
+            /** Watts */
+            watts: number;
         };
         /**
          * Spot
@@ -3343,6 +3789,306 @@ export interface operations {
             };
         };
     };
+    search_profiles_api_profiles_get: {
+        parameters: {
+            query?: {
+                text?: string;
+                beam_from?: number | null;
+                beam_to?: number | null;
+                lumens_from?: number | null;
+                lumens_to?: number | null;
+                kelvin_from?: number | null;
+                kelvin_to?: number | null;
+                shape?: string;
+                mounting?: string;
+                /** @description SHA-256 of a profile: the most alike come first */
+                like?: string | null;
+                offset?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfilePage"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_profile_api_profiles_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+                /** @description Text of its tilt file */
+                tilt?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileLine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_drawn_api_profiles_drawn_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawnProfile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileLine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_plain_api_profiles_plain_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlainSpot"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileLine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    profile_figures_api_profiles__sha256__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileFigures"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    profile_file_api_profiles__sha256__file__suffix__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sha256: string;
+                suffix: "ies" | "ldt";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    profile_picture_api_profiles__sha256___side__jpg_get: {
+        parameters: {
+            query?: {
+                /** @description Exposure value of the picture, metered when not given */
+                ev?: number | null;
+            };
+            header?: never;
+            path: {
+                sha256: string;
+                side: "wall" | "floor";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_projects_api_projects_get: {
         parameters: {
             query?: never;
@@ -3652,6 +4398,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KindFigures"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_kind_api_projects__slug__kinds_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KindFromProfile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
                 };
             };
             /** @description Not Found */
@@ -4780,6 +5570,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SkyFigures"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sources_api_sources_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceTemplate"][];
                 };
             };
             /** @description Not Found */

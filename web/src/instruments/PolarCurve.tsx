@@ -6,7 +6,7 @@ export function PolarCurve({
   size = 150,
   small = false,
 }: {
-  figures: KindFigures;
+  figures: Pick<KindFigures, "gamma_deg" | "across_cd" | "along_cd" | "peak_cd"> & { kind: { name: string } };
   size?: number;
   small?: boolean;
 }) {

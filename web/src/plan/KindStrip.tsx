@@ -1,4 +1,5 @@
 import { useRef } from "react";
+import { Link } from "react-router";
 
 import { api, type KindFigures } from "../api/client";
 import { PolarCurve } from "../instruments/PolarCurve";
@@ -34,6 +35,9 @@ export function KindStrip({ slug, kinds, kind, choose }: Props) {
         </button>
       ))}
       <div className="d-flex flex-column justify-content-center ps-1">
+        <Link to={`/p/${slug}/catalogue`} className="mb-1">
+          Catalogue
+        </Link>
         <Button size="sm" variant="outline-dark" onClick={() => input.current?.click()}>
           Upload IES, LDT
         </Button>

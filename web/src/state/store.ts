@@ -9,6 +9,7 @@ const PLURAL = {
   look: "looks",
   kind: "kinds",
   fixture: "fixtures",
+  scene: "scenes",
 } as const;
 
 export interface Notice {

@@ -59,6 +59,7 @@ export function WallPage() {
           {project.views.length > 0 && project.occasions.length > 0 && (
             <Link to={`/p/${slug}/bench/${project.views[0].key}/${project.occasions[0].key}`}>Bench</Link>
           )}
+          <Link to={`/p/${slug}/catalogue`}>Catalogue</Link>
           <OpenModel slug={slug} />
         </nav>
       </header>

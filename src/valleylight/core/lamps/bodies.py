@@ -1,7 +1,7 @@
 """Plain bodies of luminaires, so that a fixture is seen where it is placed.
 
 Bodies are seen and cast the shadow of daylight, but not that of fixtures: a measured profile already holds what the
-body does to its light. Luminous faces are told apart by the number of their fixture.
+body does to its light. Every triangle knows its fixture; those of luminous faces by a positive number.
 """
 
 from __future__ import annotations
@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.lamps.compile import Lamps
+from valleylight.core.lamps.compile import SIDES, Lamps
 from valleylight.core.stage.model import Material
 from valleylight.core.trace.geometry import BodyMesh
 
@@ -28,7 +28,6 @@ MATERIALS = (
         emission=(1.0, 1.0, 1.0),
     ),
 )
-SIDES = 20
 
 
 class _Builder:
@@ -127,7 +126,7 @@ def build_bodies(lamps: Lamps, cord_m: float = 0.9) -> BodyMesh | None:
         normals.append(np.concatenate(made.normals) @ axes)
         triangles.append(np.concatenate(made.triangles) + count)
         material.append(faces)
-        fixture.append(np.where(faces == _FACE, number + 1, 0).astype(np.int32))
+        fixture.append(np.where(faces == _FACE, number + 1, -number - 1).astype(np.int32))
         count += len(p)
     if not points:
         return None

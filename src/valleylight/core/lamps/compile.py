@@ -26,13 +26,14 @@ from valleylight.core.trace.lamplight import (
 _SHAPES = {"point": POINT, "disc": DISC, "rectangle": RECTANGLE, "box": RECTANGLE, "sphere": SPHERE}
 SMALLEST_HALF_M = 0.005
 LINE_WIDTH_M = 0.02
-#: Projected area in m2 of the luminous face of bodies that are larger than the opening (see bodies.py).
-FACE_AREA_M2 = {"table": 0.050, "lantern": 0.060}
+#: Sides of the turned bodies (see bodies.py), and the area of such a polygon over that of its circle.
+SIDES = 20
+ROUND = float(np.sin(2 * np.pi / SIDES) / (2 * np.pi / SIDES))
 
 
 @dataclass(frozen=True)
 class Lamps:
-    """Records (L, 24) and profile tables (F, 73, 361) in cd, with the fixture each record stands for."""
+    """Records (L, 25) and profile tables (F, 73, 361) in cd, with the fixture each record stands for."""
 
     records: NDArray[np.float32]
     profiles: NDArray[np.float32]
@@ -88,7 +89,6 @@ def unit_colour(fixture: Fixture, kind: FixtureKind, group_level: float = 1.0) -
     """Linear RGB (3,) at luminance 1 of a fixture whose group stands at a level (1: full)."""
     if kind.rgb and fixture.kelvin is None:
         rgb = srgb_decode(np.array([int(kind.rgb[k : k + 2], 16) for k in (1, 3, 5)]) / 255.0)
-        rgb = srgb_decode(code)
         return np.asarray(rgb / max(float(rgb @ LUMINANCE), 1e-4), np.float64)
     kelvin = dimmed_kelvin(fixture.kelvin or kind.kelvin, fixture.percent / 100.0 * group_level, kind.dimming)
     return np.maximum(xy_to_unit_rgb(*shifted_xy(kelvin, kind.duv)), 0.0)
@@ -139,13 +139,25 @@ def compile_lamps(
         row[17] = max(o.width_m / 2, SMALLEST_HALF_M)
         row[18] = max(o.length_m / 2, SMALLEST_HALF_M)
         row[19] = groups[fixture.group]
-        row[20] = FACE_AREA_M2.get(kind.body) or (
-            np.pi * row[17] ** 2 if o.shape in ("disc", "sphere", "point") else 4 * row[17] * row[18]
-        )
+        row[20], row[24] = _face_areas_m2(kind.body, float(row[17]), float(row[18]))
         row[21] = profile.lumens / (4 * np.pi)
         row[22] = fixture.beam
         shapes.append((kind.body if kind.seen else "none", float(row[17]), float(row[18])))
     return Lamps(rows, np.stack(tables), tuple(lit), tuple(shapes))
+
+
+def _face_areas_m2(body: str, half_u: float, half_v: float) -> tuple[float, float]:
+    """Luminous area in m2 of a plain body seen along its axis and from the side."""
+    if body == "pendant":
+        area = np.pi * max(half_u, 0.05) ** 2 * ROUND
+        return area, area
+    if body == "table":
+        return np.pi * (0.15**2 - 0.10**2), 0.25 * 0.20
+    if body == "lantern":
+        return np.pi * (0.13**2 - 0.10**2), 0.23 * 0.26
+    if body == "line":
+        return 4 * half_u * half_v, 0.0
+    return np.pi * half_u**2 * ROUND, 0.0
 
 
 def _opening(kind: FixtureKind, profile: Photometry) -> LuminousOpening:

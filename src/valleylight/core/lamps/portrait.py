@@ -44,7 +44,7 @@ Array = NDArray[np.float64]
 ROOM_M, HUNG_M, FIGURE_M = 2.7, 1.9, 1.70
 #: Distances of the fixture from the wall in the two bays, and the width of a bay.
 OFF_WALL_M, BAY_M = (0.5, 1.0), 1.7
-WALL_SIZE, WALL_SAMPLES = (240, 160), 8
+WALL_SIZE, WALL_SAMPLES = (240, 160), 7
 FLOOR_SIZE, FLOOR_SAMPLES, FLOOR_M = (200, 160), 6, 6.0
 #: Contours drawn on the floor, in lx.
 LEVELS_LX = (5, 10, 20, 50, 100, 200, 300, 500, 1000, 2000, 5000)
@@ -143,6 +143,7 @@ def _developed(linear: NDArray[np.float32], kelvin: float, ev100: float | None) 
 def _with_contours(picture: NDArray[np.uint8], position: NDArray[np.float32], profile: Photometry) -> NDArray[np.uint8]:
     """Ink lines where the floor passes a level, each named once where its line comes nearest to the lens."""
     scale = 2
+    position = np.where((position != 0).any(-1, keepdims=True), position, np.float32(np.nan))
     image = Image.fromarray(picture).resize((picture.shape[1] * scale, picture.shape[0] * scale), Image.Resampling.LANCZOS)
     place = np.stack([
         np.asarray(Image.fromarray(np.ascontiguousarray(position[..., k])).resize(image.size, Image.Resampling.BILINEAR))

@@ -210,7 +210,7 @@ def write_eulumdat(profile: Photometry) -> str:
         "none", profile.name, profile.keywords.get("LUMCAT", ""), "", "",
         f"{length * 1000:g}", f"{width * 1000:g}", f"{o.height_m * 1000:g}", f"{length * 1000:g}", f"{width * 1000:g}",
         *([f"{o.height_m * 1000:g}"] * 4), f"{_downward_percent(profile):.1f}", 100, 1, 0, 1,
-        1, "LED", f"{flux:.3f}", "", "", f"{profile.watts:g}", *([0] * 10),
+        1, "LED", f"{flux:.3f}", profile.keywords.get("COLORTEMP", ""), "", f"{profile.watts:g}", *([0] * 10),
         *(f"{v:g}" for v in planes), *(f"{v:g}" for v in gamma), *(f"{v:.7g}" for v in per_klm.ravel()),
     ]  # fmt: skip
     return "\r\n".join(str(v) for v in values) + "\r\n"

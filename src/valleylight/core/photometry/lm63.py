@@ -157,7 +157,7 @@ def read_lm63(text: str, file: str = "profile", beside: Beside | None = None) ->
         horizontal_deg=horizontal,
         vertical_deg=vertical,
         candela=table,
-        name=" ".join(filter(None, (keywords.get("LUMINAIRE"), keywords.get("LUMCAT")))) or keywords.get("TEST", ""),
+        name=keywords.get("LUMINAIRE") or keywords.get("LUMCAT") or keywords.get("TEST", ""),
         source_format=edition,
         stated_lumens=stated,
         watts=watts,

@@ -72,6 +72,10 @@ def from_beyond(scene, work, y, x, px, py, pz, total, dx, dy, dz, density, tr, t
         add(work, y, x, int(work.settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit)
 
 
+#: Least share of its luminous area with which a face is seen at a glancing angle.
+LEAST_FACE = 0.15
+
+
 @kernel
 def given_off(scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facing, density, mirrored,
               tr, tg, tb, limit):  # fmt: skip
@@ -81,9 +85,12 @@ def given_off(scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facin
         lamp = scene.lamp_of[fixture]
         # A fixture's face: seen by the lens and in mirrors; rooms are lit by the fixture itself.
         if mirrored and lamp >= 0 and scene.lamps[lamp, lamplight.FACE_AREA] > 0.0:
-            e = lamplight.intensity(scene.lamps, scene.profiles, lamp, -dx, -dy, -dz)
-            e /= scene.lamps[lamp, lamplight.FACE_AREA] * max(facing, 0.15)
             c = scene.lamps
+            e = lamplight.intensity(c, scene.profiles, lamp, -dx, -dy, -dz)
+            # L = I / A, with A the luminous area seen from there, as of a spheroid.
+            along = abs(dx * c[lamp, 9] + dy * c[lamp, 10] + dz * c[lamp, 11])
+            area, side = c[lamp, lamplight.FACE_AREA], c[lamp, lamplight.FACE_SIDE]
+            e /= max(math.sqrt((area * along) ** 2 + side * side * (1.0 - along * along)), LEAST_FACE * area)
             group = int(c[lamp, lamplight.GROUP])
             add(work, y, x, group, tr * e * c[lamp, 12], tg * e * c[lamp, 13], tb * e * c[lamp, 14], 0.0)
         return
@@ -143,12 +150,13 @@ def from_sky(scene, work, y, x, ox, oy, oz, total, vertex, paint, u, v, tr, tg, 
 
 
 @part
-def from_fixture(scene, work, y, x, ox, oy, oz, vertex, paint, body, u, v, tr, tg, tb, limit,
+def from_fixture(scene, work, y, x, ox, oy, oz, vertex, paint, body, own, u, v, tr, tg, tb, limit,
                  solids):  # fmt: skip
-    """One ray to a fixture drawn from the grid cell: I / d^2 over its chance."""
+    """One ray to a fixture drawn from the grid cell: I / d^2 over its chance. A fixture does not light its `own` body: its
+    profile was measured with it."""
     cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, vertex[0], vertex[1], vertex[2])
     lamp, chance = lamplight.choose_lamp(scene.grid_cdf, cell, u)
-    if chance <= 0.0:
+    if chance <= 0.0 or lamp == own:
         return 0, 0.0, 0.0
     u = min(max((u - scene.grid_cdf[cell, lamp]) / chance, 0.0), 0.999999)
     return towards_lamp(

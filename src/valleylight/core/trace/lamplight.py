@@ -17,12 +17,11 @@ from valleylight.core.trace.sampling import disk, search_row
 GAMMA_STEPS, C_STEPS = 360, 72  # half a degree and five degrees
 POINT, DISC, RECTANGLE, SPHERE = 0, 1, 2, 3
 # Columns of a fixture record.
-PLACE, AXIS_X, AXIS_Y, AXIS_Z, COLOUR, PROFILE, SHAPE, SIZE_U, SIZE_V, GROUP, FACE_AREA, MEAN, BEAM, INCLUSION = (
-    0, 3, 6, 9, 12, 15, 16, 17, 18, 19, 20, 21, 22, 23
-)  # fmt: skip
+(PLACE, AXIS_X, AXIS_Y, AXIS_Z, COLOUR, PROFILE, SHAPE, SIZE_U, SIZE_V, GROUP, FACE_AREA, MEAN, BEAM, INCLUSION,
+ FACE_SIDE) = (0, 3, 6, 9, 12, 15, 16, 17, 18, 19, 20, 21, 22, 23, 24)  # fmt: skip
 #: How far from a fixture its beam is still looked for in clear air.
 BEAM_REACH_M = 60.0
-LAMP_WIDTH = 24
+LAMP_WIDTH = 25
 
 
 @kernel

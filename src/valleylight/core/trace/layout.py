@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-#: A triangle: corner (0-2), edges (3-8), corner normals (9-17), uv (18-23), material (24), fixture + 1 (25), which of
+#: A triangle: corner (0-2), edges (3-8), corner normals (9-17), uv (18-23), material (24), fixture + 1 of a luminous face and
+#: -(fixture + 1) of the rest of its body (25), which of
 #: its edges are sharp outer ones (26, bits 1, 2, 4 opposite corners 0, 1, 2), number of its object (27).
 TRIANGLE_WIDTH = 28
 TRIANGLE_MATERIAL, TRIANGLE_FIXTURE, TRIANGLE_EDGES, TRIANGLE_OBJECT = 24, 25, 26, 27

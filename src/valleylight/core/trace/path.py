@@ -57,25 +57,34 @@ def trace_path(scene, work, y, x, index, pixel):
     """One sample of one pixel. Returns the rays traced."""
     width, camera = work.film.shape[1], work.camera
     height, down = work.settings[layout.FRAME_HEIGHT], work.settings[layout.FRAME_Y]
-    sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
-    foggy = work.settings[layout.AIR_ON] > 0.0
     fu, fv = square(index, pixel, 0)
     lu, lv = square(index, pixel, 1) if camera[16] > 0.0 else (0.0, 0.0)
     moment = square(index, pixel, 60)[0]
     ox, oy, oz, dx, dy, dz = camera_ray(camera, x + fu, y + down + fv, width, height, lu, lv, moment)
-    tr, tg, tb = 1.0, 1.0, 1.0
-    no, yes = index < 0, index >= 0  # typed, not literal: else callees are compiled for both
+    return follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, np.int64(0), 0.0, 1.0, 1.0, 1.0)
+
+
+@kernel
+def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, density, tr, tg, tb):
+    """Follow a path from a ray that carries `tr, tg, tb`: from the lens (`bounce` 0), or on from a matt surface that sent it
+    with a `density` per sr (`bounce` 1). Returns the rays traced."""
+    camera = work.camera
+    sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
+    foggy = work.settings[layout.AIR_ON] > 0.0
+    no = index < 0  # typed, not literal: else callees are compiled for both
     zero = np.int64(0)
-    mirrored = yes  # nothing but mirrors and panes since the lens
-    density = 0.0  # of the last scattering; 0 after a mirror
-    px, py, pz, total = ox, oy, oz, 0.0  # where it happened, and the weight of the openings there
-    bounce, panes, count, skipped = zero, zero, zero, zero
-    seen, rough_before = no, no
+    mirrored = bounce == 0  # nothing but mirrors and panes since the lens
+    # `density` is that of the last scattering, 0 after a mirror; p is where it happened.
+    px, py, pz, total = ox, oy, oz, 0.0
+    if bounce > 0 and sky_on:
+        total = daylight.openings_total(scene.openings, ox, oy, oz)
+    panes, count, skipped = zero, zero, zero
+    seen, rough_before = no, bounce > 0
     bent = no  # through or off solid glass since the last rough surface
     hazed = no  # seen through the clear air before it
     drifting = no  # scattered by the air since the last surface
     medium = zero - 1  # the solid glass we are in
-    mask = zero + rays.BY_LENS
+    mask = zero + (rays.BY_LENS if bounce == 0 else rays.BY_BOUNCE)
     while True:
         limit = work.settings[layout.CLAMP] if bounce > 0 else 0.0
         count += 1
@@ -306,7 +315,11 @@ def trace_path(scene, work, y, x, index, pixel):
             count, free, got = count + s, free + f, got + c
         if scene.lamps.shape[0] > 0:
             a, b = random_pair(index, pixel, bounce, FIXTURE)
-            s, f, c = from_fixture(scene, work, y, x, ox, oy, oz, vertex, paint, body, a, b, tr, tg, tb, limit, solids)
+            stands = abs(int(scene.triangles[k, layout.TRIANGLE_FIXTURE])) - 1
+            own = scene.lamp_of[stands] if stands >= 0 else zero - 1
+            s, f, c = from_fixture(
+                scene, work, y, x, ox, oy, oz, vertex, paint, body, own, a, b, tr, tg, tb, limit, solids
+            )
             count, free, got = count + s, free + f, got + c
         if scene.emitters.shape[0] > 0:
             a, b = random_pair(index, pixel, bounce, SURFACE)

@@ -193,7 +193,7 @@ class Compiler:
             ),
         )  # fmt: skip
         day = daylight_of(description.site, occasion, quality.sky_rows, lambda p: self.picture(project, p))
-        table = material_table((*materials, *BODY_MATERIALS))
+        table = material_table((*materials, *BODY_MATERIALS, CARD))
         triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
         lit, lit_cdf, emitted_total = emitters(triangles[: geometry.world], table)
         only, inclusion = inclusion_lists(lamps, geometry.objects)
@@ -256,7 +256,7 @@ class Compiler:
             )  # fmt: skip
             arrays = arrays._replace(**net)
             settings[layout.NET_ON] = float(net is not NO_NET)
-        return Scene(arrays, camera, settings, names, day, lamps, geometry, (*materials, *BODY_MATERIALS))
+        return Scene(arrays, camera, settings, names, day, lamps, geometry, (*materials, *BODY_MATERIALS, CARD))
 
     def _find_openings(
         self, description: Project, stage: StageData, geometry: Geometry, key: object, materials: tuple[Material, ...]
@@ -273,6 +273,10 @@ class Compiler:
             return find_openings(geometry.scene.handle, world[pane[world[:, layout.TRIANGLE_MATERIAL].astype(int)]])
 
         return _kept(self._openings, key, KEPT_GEOMETRIES, find)
+
+
+#: The white matt card of a light meter; the last material of every scene.
+CARD = Material(name="meter", base=(1.0, 1.0, 1.0), roughness=1.0, specular=0.0)
 
 
 def _under_clouds(sun: NDArray[np.float64], share: float) -> NDArray[np.float64]:

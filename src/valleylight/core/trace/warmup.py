@@ -37,7 +37,7 @@ def _tiny_project() -> LoadedProject:
 
 
 def _trace() -> None:
-    from valleylight.core.measure import illuminance, pick, sunhours
+    from valleylight.core.measure import illuminance, incident, pick, sunhours
     from valleylight.core.trace.render import SKETCH, Compiler, new_film, trace_tiles
 
     project, compiler = _tiny_project(), Compiler()
@@ -48,6 +48,7 @@ def _trace() -> None:
     with ThreadPoolExecutor(1) as pool:
         trace_tiles(scene, new_film(scene, view, occasion, 16, 9), [(0, 0, 16, 9)], 0, 1, pool)
     illuminance.on_level(scene, {}, np.array([0.0]), np.array([0.0]), 0.0)
+    incident.incident(scene, np.zeros((1, 3)), np.array([[0.0, 0.0, 1.0]]), 1)
     pick.through_picture(scene, 0.5, 0.5)
     sunhours.open_sky(scene, (0.0, 0.0, 1.0), np.array([[0.0, 0.0, 1.0]]))
 

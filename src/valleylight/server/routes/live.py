@@ -27,6 +27,7 @@ class Show(BaseModel):
     view: str
     occasion: str
     draft: list[Change] = []
+    mode: Literal["picture", "luminance", "illuminance", "clipped"] = "picture"
 
 
 @router.websocket("/api/projects/{slug}/live")
@@ -74,7 +75,7 @@ async def _send(socket: WebSocket, listener: Any) -> None:
 async def _show(here: Context, slug: str, message: Any, listener: Any) -> None:
     try:
         show = Show.model_validate(message)
-        raw = await run_in_threadpool(_with_draft, slug, show.draft)
+        raw = await run_in_threadpool(with_draft, slug, show.draft)
     except ValidationError as error:
         listener.tell({"type": "refused", "serial": message.get("serial"), "detail": error.errors()[0]["msg"]})
         return
@@ -83,10 +84,11 @@ async def _show(here: Context, slug: str, message: Any, listener: Any) -> None:
         return
     here.worker.send({
         "do": "live", "slug": slug, "serial": show.serial, "description": raw, "view": show.view, "occasion": show.occasion,
+        "mode": show.mode,
     })  # fmt: skip
 
 
 @with_database
-def _with_draft(slug: str, draft: list[Change]) -> dict[str, Any]:
+def with_draft(slug: str, draft: list[Change]) -> dict[str, Any]:
     raw = storage.raw_description(storage.project_row(slug))
     return storage.validated(storage.changed(raw, draft)).model_dump(mode="json")

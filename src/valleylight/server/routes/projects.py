@@ -8,13 +8,13 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
 
-from valleylight.core.errors import InputError
-from valleylight.core.photometry import Photometry
-from valleylight.core.photometry import read as read_photometry
-from valleylight.server import storage
+from valleylight.core.errors import InputError, NotFoundError
+from valleylight.core.lamps import templates
+from valleylight.core.photometry import write_lm63
+from valleylight.server import catalogue, storage
 from valleylight.server.context import Here, with_database
-from valleylight.server.profiles import figures, kind_for_upload
-from valleylight.server.schemas import KindFigures, NewProject, ProjectLine, ProjectState, StageFigures
+from valleylight.server.profiles import figures, new_kind, plain_body, read_kept
+from valleylight.server.schemas import KindFigures, KindFromProfile, NewProject, ProjectLine, ProjectState, StageFigures
 from valleylight.server.storage import Change, Edit
 from valleylight.server.tables import OccasionRow, PlateRow, ProjectRow, ViewRow
 
@@ -90,17 +90,36 @@ def list_kinds(slug: str, here: Here) -> list[KindFigures]:
 @router.post("/{slug}/profiles", status_code=201)
 async def upload_profile(slug: str, name: FileName, request: Request, here: Here) -> ProjectState:
     """Add a fixture kind from an IES LM-63 or EULUMDAT file sent as the body."""
+    await run_in_threadpool(with_database(storage.project_row), slug)
     data = await here.files.receive(request.stream(), here.settings.largest_profile_bytes, plain(name))
-    profile = await run_in_threadpool(read_photometry, data, plain(name))
-    return await run_in_threadpool(_store_profile, slug, plain(name), data, profile, here)
+    made = await run_in_threadpool(with_database(catalogue.take), here.files, data, plain(name))
+    here.worker.send({"do": "catalogue"})
+    return await run_in_threadpool(_add_kind, slug, KindFromProfile(profile=made.sha256), here)
+
+
+@router.post("/{slug}/kinds", status_code=201)
+def add_kind(slug: str, wanted: KindFromProfile, here: Here) -> ProjectState:
+    """Add a fixture kind from a profile of the catalogue or from a template."""
+    return _add_kind(slug, wanted, here)
 
 
 @with_database
-def _store_profile(slug: str, name: str, data: bytes, profile: Photometry, here: Here) -> ProjectState:
+def _add_kind(slug: str, wanted: KindFromProfile, here: Here) -> ProjectState:
     row = storage.project_row(slug)
-    sha = here.files.keep(data)
-    storage.remember_asset(sha, "profile", len(data), name)
-    kind = kind_for_upload(storage.description(row), name, sha, profile)
+    project = storage.description(row)
+    template = templates.find(wanted.template) if wanted.template else None
+    if template is not None:
+        line = catalogue.take(here.files, write_lm63(template.profile()).encode(), f"{template.key}.ies")
+        here.worker.send({"do": "catalogue"})
+        kind = new_kind(project, template.name, line.sha256, kelvin=template.kelvin, dimming=template.dimming,
+                        body=template.body, mounting=template.mounting)  # fmt: skip
+    elif wanted.profile:
+        line = catalogue.line(catalogue.find(wanted.profile))
+        body = plain_body(read_kept(here.files.read(line.sha256)))
+        mounting = "wall" if line.mounting == "wall" else "ceiling"
+        kind = new_kind(project, line.name, line.sha256, kelvin=line.kelvin or catalogue.UNSTATED_K, body=body, mounting=mounting)
+    else:
+        raise NotFoundError(f"there is no template {wanted.template!r}", "template", "Choose one of the list")
     edit = Edit(
         label=f"Add fixture {kind.name}"[:120],
         changes=[Change(part="kind", key=kind.key, value=kind.model_dump(mode="json"))],

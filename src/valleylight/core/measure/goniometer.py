@@ -1,0 +1,132 @@
+"""A goniometer for what shines in the stage: the stand-in for the photometric laboratory.
+
+The object is taken out of the stage and looked at by the tracer from far away in every direction; its luminous intensity
+there is the luminance summed over the projected area, I = sum L dA (CIE 121-1996, section on far-field photometry: the
+distance is many times the size). Light from within, as of a lamp in its shade, is traced on its way out.
+"""
+
+from __future__ import annotations
+
+import os
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from datetime import datetime
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.errors import InputError
+from valleylight.core.photometry.model import LuminousOpening, Photometry
+from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.description import Fixture, FixtureKind, Occasion, Project, Sun, View
+from valleylight.core.project.sky import Sky
+from valleylight.core.stage.model import StageData
+from valleylight.core.trace import layout
+from valleylight.core.trace.render import Compiler, Quality, Scene, new_film, trace_tiles
+
+Array = NDArray[np.float64]
+#: Distance of the look over the object's size, pixels across the object, and samples of each.
+FAR, PIXELS, SAMPLES = 60.0, 32, 16
+C_DEG, GAMMA_DEG = np.arange(0.0, 360.0, 15.0), np.arange(0.0, 180.1, 5.0)
+#: Least spread over C, as a share of the peak, for which planes are kept apart.
+ROUND_SHARE = 0.02
+_QUALITY = Quality("goniometer", 0, 0, max_bounces=12, sky_rows=32)
+
+
+def measure_object(
+    stage: StageData, names: frozenset[str], c_deg: Array = C_DEG, gamma_deg: Array = GAMMA_DEG, name: str = "Measured"
+) -> Photometry:
+    """The distribution of the objects of these names, by themselves. Raises InputError when none of them shines."""
+    kept = tuple(p for p in stage.placements if p.name in names)
+    if not kept:
+        raise InputError(f"there is no object {', '.join(sorted(names))!r}", "objects", "Point at an object of the stage")
+    alone = replace(stage, placements=kept, openings=())
+    low, high = alone.bounds()
+    return _measure(alone, (), (), low, high, c_deg, gamma_deg, name)
+
+
+def measure_fixture(
+    fixture: Fixture, kind: FixtureKind, profile: Photometry, c_deg: Array = C_DEG, gamma_deg: Array = GAMMA_DEG
+) -> Photometry:
+    """The distribution of a placed fixture's own body, as the lens sees it shine."""
+    upright = fixture.model_copy(update={
+        "position": (0.0, 0.0, 0.0), "aim": (0.0, 0.0, -1.0), "turn_deg": 0.0, "percent": 100.0, "on": True,
+    })  # fmt: skip
+    o = profile.opening
+    half = max(o.width_m, o.length_m, 0.1) * 0.75 + 0.05
+    return _measure(
+        StageData(), (upright,), (kind,), np.full(3, -half), np.full(3, half), c_deg, gamma_deg, kind.name, profile
+    )
+
+
+def _measure(
+    stage: StageData, fixtures: tuple[Fixture, ...], kinds: tuple[FixtureKind, ...], low: Array, high: Array, c_deg: Array,
+    gamma_deg: Array, name: str, profile: Photometry | None = None,
+) -> Photometry:  # fmt: skip
+    centre, size = (low + high) / 2, float(np.linalg.norm(high - low))
+    scene = _scene(stage, fixtures, kinds, profile)
+    half = size / 2 * 1.05
+    distance = FAR * size
+    area = (2 * half / PIXELS) ** 2
+    table = np.zeros((len(c_deg), len(gamma_deg)))
+    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+        for j, gamma in enumerate(gamma_deg):
+            pole = gamma in (0.0, 180.0)
+            for i, c in enumerate(c_deg[:1] if pole else c_deg):
+                seen = _luminance(scene, centre, float(c), float(gamma), distance, half, pool)
+                # The pixels of a lens lie on a plane through the centre, square to the look.
+                table[:, j] = table[:, j] if not pole else seen * area
+                if not pole:
+                    table[i, j] = seen * area
+    if table.max() <= 0:
+        raise InputError("it gives no light", "objects", "Point at something that shines, or give it an emitting surface")
+    extent = high - low
+    opening = LuminousOpening("box", float(extent[0]), float(extent[1]), float(extent[2]))
+    if np.ptp(table, axis=0).max() <= ROUND_SHARE * table.max():
+        return Photometry(np.zeros(1), gamma_deg, table.mean(0)[None], name, "", None, 0.0, opening)
+    whole = np.concatenate([c_deg, [360.0]])
+    return Photometry(whole, gamma_deg, np.vstack([table, table[:1]]), name, "", None, 0.0, opening)
+
+
+def _scene(
+    stage: StageData, fixtures: tuple[Fixture, ...], kinds: tuple[FixtureKind, ...], profile: Photometry | None
+) -> Scene:
+    night = Occasion(
+        key="o", name="o", when=datetime(2026, 6, 21, 12), sun=Sun(true_to_place=False, altitude_deg=-30),
+        sky=Sky(model="cie", cie_type=1, haze=False),
+    )  # fmt: skip
+    view = View(key="v", name="v", position=(0, -1, 0), target=(0, 0, 0))
+    project = LoadedProject(
+        Project(name="goniometer", views=(view,), occasions=(night,), kinds=kinds, fixtures=fixtures), lambda sha: b""
+    )
+    compiler = Compiler()
+    compiler.stage = lambda _: stage  # type: ignore[method-assign, assignment]
+    compiler.profile = lambda _, sha: profile  # type: ignore[method-assign, assignment, return-value]
+    scene = compiler.scene(project, view, night, PIXELS, PIXELS, 1, _QUALITY)
+    a = scene.arrays
+    return replace(scene, arrays=a._replace(dome=np.zeros_like(a.dome), backdrop=np.zeros_like(a.backdrop)))
+
+
+def _luminance(
+    scene: Scene, centre: Array, c_deg: float, gamma_deg: float, distance: float, half: float, pool: ThreadPoolExecutor
+) -> float:
+    """Sum over the pixels of the luminance in cd/m2 seen from a direction."""
+    c, g = np.radians(c_deg), np.radians(gamma_deg)
+    out = np.array([np.sin(g) * np.cos(c), np.sin(g) * np.sin(c), -np.cos(g)])
+    aside = np.array([-np.sin(c), np.cos(c), 0.0])
+    camera = np.zeros(layout.CAMERA_WIDTH)
+    camera[0:3], camera[3:6], camera[6:9], camera[9:12] = centre + distance * out, -out, aside, np.cross(aside, -out)
+    camera[12] = camera[13] = half / distance
+    camera[17], camera[18:21] = distance, -out
+    looked = replace(scene, camera=camera)
+    view = View(key="v", name="v", position=(0, -1, 0), target=(0, 0, 0))
+    film = new_film(looked, view, _NIGHT, PIXELS, PIXELS)
+    side = PIXELS // 2
+    quarters = [(x, y, x + side, y + side) for x in (0, side) for y in (0, side)]
+    trace_tiles(looked, film, quarters, 0, SAMPLES, pool)
+    film.samples = SAMPLES
+    return float((film.balanced() @ LUMINANCE.astype(np.float32)).sum())
+
+
+_NIGHT = Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12))

@@ -1,0 +1,121 @@
+"""All the light that falls on a point: direct and after every bounce, per light group, by the tracer itself.
+
+A white matt card lies at the point: its luminance L gives the illuminance E = pi L (Lambert's law). The card sends one ray
+to each kind of source and one on by the cosine, as every surface of a picture does; it stands in nobody's way.
+"""
+
+from __future__ import annotations
+
+import os
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.trace import daylight, layout, rays
+from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.direct import (
+    CHOICE,
+    DIRECTION,
+    FIXTURE,
+    SKY,
+    SUN,
+    SURFACE,
+    from_fixture,
+    from_sky,
+    from_sun,
+    from_surface,
+    random_pair,
+)
+from valleylight.core.trace.held import held
+from valleylight.core.trace.paint import paint_at, scatter
+from valleylight.core.trace.passage import PASSES
+from valleylight.core.trace.path import follow
+from valleylight.core.trace.render import Scene
+from valleylight.core.trace.sampling import hash32
+
+U32 = np.uint32
+#: How far off its surface the card lies.
+LIFT_M = 2e-3
+SEED = 0x51ED270B
+
+
+@dataclass(frozen=True)
+class Incident:
+    """Illuminance by light group: RGB (N, G, 3) in lx at the film's own levels, and the names of the groups."""
+
+    rgb_lx: NDArray[np.float64]
+    group_names: tuple[str, ...]
+
+    def lux(self, levels: dict[str, float]) -> NDArray[np.float64]:
+        """Illuminance in lx (N,) under levels of the groups (1 where not named)."""
+        return self.rgb(levels) @ LUMINANCE
+
+    def rgb(self, levels: dict[str, float]) -> NDArray[np.float64]:
+        """Illuminance as RGB (N, 3) in lx under levels of the groups."""
+        weights = np.array([levels.get(name, 1.0) for name in self.group_names])
+        return np.einsum("ngc,g->nc", self.rgb_lx, weights)
+
+
+@kernel
+def _on_card(arrays, workbench, points, normals, card, first, last, samples):
+    """Add the luminance of a white card at points first to last to the film (1, N, G, 3)."""
+    scene, work = held(arrays), held(workbench)
+    sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
+    y, zero = np.int64(0), np.int64(0)
+    for k in range(first, last):
+        pixel = hash32(U32(k * 9781 + 17) ^ U32(SEED))
+        px, py, pz = points[k, 0], points[k, 1], points[k, 2]
+        nx, ny, nz = normals[k, 0], normals[k, 1], normals[k, 2]
+        vertex = (px, py, pz, nx, ny, nz, nx, ny, nz, nx, ny, nz, LIFT_M)
+        ox, oy, oz = px + nx * LIFT_M, py + ny * LIFT_M, pz + nz * LIFT_M
+        total = daylight.openings_total(scene.openings, ox, oy, oz) if sky_on else 0.0
+        paint = paint_at(scene, zero + card, 0.0, 0.0, vertex, 1e9, work.settings[layout.GROUND], 0.0, samples > 0)
+        solids = zero + PASSES
+        for index in range(samples):
+            if sun_on:
+                a, b = random_pair(index, pixel, zero, SUN)
+                from_sun(scene, work, y, k, vertex, paint, a, b, 1.0, 1.0, 1.0, 0.0, solids)
+            if sky_on:
+                a, b = random_pair(index, pixel, zero, SKY)
+                from_sky(scene, work, y, k, ox, oy, oz, total, vertex, paint, a, b, 1.0, 1.0, 1.0, 0.0)
+            if scene.lamps.shape[0] > 0:
+                a, b = random_pair(index, pixel, zero, FIXTURE)
+                from_fixture(scene, work, y, k, ox, oy, oz, vertex, paint, zero, zero - 1, a, b, 1.0, 1.0, 1.0, 0.0, solids)
+            if scene.emitters.shape[0] > 0:
+                a, b = random_pair(index, pixel, zero, SURFACE)
+                from_surface(scene, work, y, k, ox, oy, oz, vertex, paint, a, b, 1.0, 1.0, 1.0, 0.0)
+            choice, _ = random_pair(index, pixel, zero, CHOICE)
+            a, b = random_pair(index, pixel, zero, DIRECTION)
+            dx, dy, dz, r, g, b, density, _ = scatter(scene, vertex, paint, choice, a, b)
+            if density > 0.0:
+                follow(
+                    scene, work, y, k, index, pixel, ox, oy, oz, dx, dy, dz, zero + 1, density, r / density, g / density,
+                    b / density,
+                )  # fmt: skip
+
+
+def incident(
+    scene: Scene, points: NDArray[np.float64], normals: NDArray[np.float64], samples: int = 64
+) -> Incident:
+    """Illuminance on points (N, 3) in metres that face along unit normals (N, 3), with `samples` paths for each."""
+    count = len(points)
+    film = np.zeros((1, count, len(scene.group_names), 3), np.float32)
+    passes = np.zeros((1, count, layout.PASS_WIDTH), np.float32)
+    ids = np.zeros((0, 0, 2, 1, 2), np.float32)
+    settings = scene.settings.copy()
+    settings[layout.CLAMP] = 0.0
+    card = len(scene.materials) - 1
+    threads = os.cpu_count() or 1
+    bounds = np.linspace(0, count, min(8 * threads, count) + 1).astype(int)
+
+    def some(low: int, high: int) -> None:
+        work = rays.new_work(settings, scene.camera, film, passes, ids)
+        _on_card(scene.arrays, work, points, normals, card, low, high, samples)
+
+    with ThreadPoolExecutor(threads) as pool:
+        for job in [pool.submit(some, int(a), int(b)) for a, b in zip(bounds, bounds[1:], strict=False)]:
+            job.result()
+    return Incident(np.pi * film[0].astype(np.float64) / samples, scene.group_names)
