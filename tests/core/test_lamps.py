@@ -76,7 +76,7 @@ def test_bodies_hang_at_their_fixtures_and_light_at_their_faces():
     for number, fixture in enumerate(lamps.fixtures, 1):
         face = bodies.points[bodies.triangles[bodies.fixture == number]].reshape(-1, 3)
         assert np.abs(face.mean(0) - fixture.position).max() < 0.2
-    assert set(np.unique(bodies.fixture)) == {0, 1, 2}
+    assert set(np.unique(bodies.fixture)) == {-2, -1, 1, 2}
 
 
 def test_an_unlit_scene_is_black_but_for_the_sky():

@@ -19,6 +19,7 @@ from valleylight.core.project.description import (
     Occasion,
     Project,
     Saturation,
+    Scene,
     Site,
     Stage,
     StageModel,
@@ -59,7 +60,7 @@ def create(progress: Callable[[str], None] = lambda text: None) -> LoadedProject
     progress("Measuring the invented luminaires")
     kinds = tuple(
         FixtureKind(key=lu.key, name=lu.name, profile=keep(profiles.profile_file(lu)), body=lu.body, kelvin=lu.kelvin,
-                    mounting=lu.mounting)  # type: ignore[arg-type]
+                    mounting=lu.mounting, dimming="warm" if lu.key in WARM_DIMMING else "steady")  # type: ignore[arg-type]
         for lu in profiles.CATALOGUE
     )  # fmt: skip
     project = Project(
@@ -68,8 +69,13 @@ def create(progress: Callable[[str], None] = lambda text: None) -> LoadedProject
                   time_zone="Europe/Zurich", north_deg=-50.0),
         stage=Stage(models=(StageModel(name="tarn-mill.glb", asset=model),), surfaces=surfaces.finer(), light_net=POND_NET),
         views=_views(), occasions=_occasions(), kinds=kinds, fixtures=_fixtures(), looks=_looks(),
+        scenes=_scenes(),
     )  # fmt: skip
     return LoadedProject(project, files.__getitem__)
+
+
+#: Luminaires whose light warms as they are dimmed.
+WARM_DIMMING = ("globe-pendant", "table-lamp")
 
 
 def _lens(ev: float, f_number: float = 8.0, iso: float = 100.0) -> Lens:
@@ -109,12 +115,12 @@ def _occasions() -> tuple[Occasion, ...]:
     summer = ("autumn planting", "autumn ground", "snow")
     autumn = ("summer planting", "summer ground", "snow")
     winter = ("summer planting", "autumn planting", "summer ground", "autumn ground")
-    off = dict.fromkeys(("Pendants", "Shelf lines", "Downlights", "Stair wall", "Reading lamps", "Lane lanterns"), 0.0)
+    off = dict.fromkeys(("Pendants", "Shelf lines", "Shelf scallops", "Downlights", "Stair wall", "Reading lamps", "Lane lanterns"), 0.0)
     return (
         Occasion(key=JUNE, name="June morning", when=datetime(2026, 6, 21, 9, 20),
                  sky=_sky("scattered", 2.4, east_m=-400.0, north_m=-3200.0), hidden_layers=summer, levels=off),
         Occasion(key=OCTOBER, name="October, overcast", when=datetime(2026, 10, 17, 14, 20), sky=_sky("overcast", 3.2),
-                 season="autumn", hidden_layers=autumn, levels={**off, "Pendants": 60.0, "Shelf lines": 70.0, "Reading lamps": 80.0}),
+                 season="autumn", hidden_layers=autumn, levels={**off, "Pendants": 60.0, "Shelf lines": 70.0, "Shelf scallops": 60.0, "Reading lamps": 80.0}),
         Occasion(key=WINTER, name="Winter dusk, snow", when=datetime(2026, 1, 12, 17, 20),
                  sky=_sky("sunset-banks", 2.2, ground=(0.75, 0.77, 0.80)), season="winter", hidden_layers=winter,
                  levels=dict.fromkeys(off, 100.0)),
@@ -149,6 +155,9 @@ def _fixtures() -> tuple[Fixture, ...]:
     for k in range(furniture.BAYS):
         x = furniture.SHELF_X0 + (k + 0.5) * furniture.BAY
         add("shelf-line", "Shelf lines", (x, 6.47, 2.835), (x, 6.47, 0.0))
+    for k in range(0, furniture.BAYS - 1, 2):  # 0.3 m from the wall, so that each cone becomes a scallop on it
+        x = furniture.SHELF_X0 + (k + 1.0) * furniture.BAY
+        add("downlight-medium", "Shelf scallops", (x, building.WIDTH - 0.3, 4.24), (x, building.WIDTH - 0.3, 0.0))
     for x in (3.42, 6.47, 9.52):
         add("downlight-medium", "Downlights", (x, 4.6, 4.27), (x, 4.6, 0.0))
         add("downlight-wide", "Downlights", (x, 1.2, 4.27), (x, 1.2, 0.0))
@@ -162,6 +171,22 @@ def _fixtures() -> tuple[Fixture, ...]:
         z = 2.75
         add("lane-lantern", "Lane lanterns", (x, -5.0, z), (x, -5.0, 0.0))
     return tuple(made)
+
+
+def _scenes() -> tuple[Scene, ...]:
+    """Settings of the house's lighting control."""
+    def scene(key: str, name: str, **levels: float) -> Scene:
+        groups = ("Pendants", "Shelf lines", "Shelf scallops", "Downlights", "Stair wall", "Reading lamps", "Lane lanterns")
+        return Scene(key=key, name=name, levels={g: levels.get(g.lower().replace(" ", "_"), 0.0) for g in groups})
+
+    return (
+        scene("fill-by-day", "Fill by day", shelf_lines=70.0, shelf_scallops=60.0, pendants=30.0),
+        scene("reading", "Reading", pendants=100.0, shelf_lines=100.0, shelf_scallops=70.0, reading_lamps=100.0, downlights=60.0,
+              stair_wall=80.0, lane_lanterns=100.0),
+        scene("closing", "Closing", pendants=12.0, shelf_lines=25.0, downlights=15.0, stair_wall=30.0, lane_lanterns=100.0),
+        scene("festive", "Festive", pendants=55.0, shelf_lines=60.0, shelf_scallops=100.0, reading_lamps=40.0, stair_wall=100.0,
+              lane_lanterns=100.0),
+    )  # fmt: skip
 
 
 def _looks() -> tuple[Look, ...]:

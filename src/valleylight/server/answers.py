@@ -20,6 +20,7 @@ from valleylight.core.project.description import Look, Project
 from valleylight.core.project.surface import Surface
 from valleylight.core.stage import Material, StageData, read_glb
 from valleylight.core.stage.plausibility import findings
+from valleylight.core.trace import rays
 from valleylight.core.trace.materials import dressed
 from valleylight.core.trace.offers import offers
 from valleylight.core.trace.render import SKETCH, Compiler
@@ -53,6 +54,12 @@ def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any
     project = LoadedProject(Project.model_validate(message["description"]), files.read)
     if what == "plan":
         return _plan(project, compiler, message["height_m"])
+    if what == "section":
+        return _section(project, compiler, message["axis"], message["place_m"])
+    if what == "objects":
+        return _objects(compiler.stage(project))
+    if what == "ceilings":
+        return _ceilings(project, compiler, message["places"])
     if what == "mesh":
         low, high = _region(project.description, compiler.stage(project))
         return outline.working_mesh(compiler.stage(project), low, high).tobytes()
@@ -133,6 +140,43 @@ def _plan(project: LoadedProject, compiler: Compiler, height_m: float) -> dict[s
     }  # fmt: skip
 
 
+def _section(project: LoadedProject, compiler: Compiler, axis: str, place_m: float) -> dict[str, Any]:
+    stage = compiler.stage(project)
+    low, high = _region(project.description, stage)
+    other = 1 if axis == "x" else 0
+    corner = (float(low[other]), float(low[2]) - 1.0)
+    opposite = (float(high[other]), float(high[2]) + 1.0)
+    segments = plan.section(stage, 0 if axis == "x" else 1, place_m, corner, opposite, frozenset(stage.layers))
+    return {
+        "axis": axis, "place_m": place_m, "low": corner, "high": opposite,
+        "segments": np.round(segments, 3).astype(float).ravel().tolist(),
+    }  # fmt: skip
+
+
+def _objects(stage: StageData) -> list[dict[str, Any]]:
+    """Every named object of the stage with its box."""
+    boxes: dict[str, list[np.ndarray[Any, Any]]] = {}
+    for p in stage.placements:
+        points = stage.meshes[p.mesh].points
+        corners = np.array(np.meshgrid(*zip(points.min(0), points.max(0), strict=True))).reshape(3, -1)
+        world = p.matrix[:3, :3] @ corners + p.matrix[:3, 3, None]
+        boxes.setdefault(p.name, []).append(world)
+    return [
+        {"name": name, "low": np.hstack(parts).min(1).tolist(), "high": np.hstack(parts).max(1).tolist()}
+        for name, parts in sorted(boxes.items())
+    ]
+
+
+def _ceilings(project: LoadedProject, compiler: Compiler, places: list[tuple[float, float, float]]) -> list[float | None]:
+    """Height of what hangs over each place, None under the open sky."""
+    description = project.description
+    if not description.views or not description.occasions:
+        return [None] * len(places)
+    scene = compiler.scene(project, description.views[0], description.occasions[0], 16, 9, 1, SKETCH)
+    met = [pick.along(scene, place, (0.0, 0.0, 1.0), rays.OPAQUE) for place in places]
+    return [None if m is None else m.point[2] for m in met]
+
+
 def _illuminance(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
     description = project.description
     if not description.views:
@@ -186,7 +230,7 @@ def _pick(project: LoadedProject, compiler: Compiler, spot: dict[str, Any]) -> d
     scene = compiler.scene(project, view, occasion, 1280, 720, 1, SKETCH)
     if spot["plan"] is not None:
         x, y, z = spot["plan"]
-        met = pick.along(scene, (x, y, z), (0.0, 0.0, -1.0))
+        met = pick.along(scene, (x, y, z), (0.0, 0.0, 1.0 if spot["up"] else -1.0))
     elif spot["picture"] is not None:
         met = pick.through_picture(scene, *spot["picture"])
     else:

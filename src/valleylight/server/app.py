@@ -21,7 +21,17 @@ from valleylight.server.hub import Hub
 from valleylight.server.link import WorkerLink
 from valleylight.server.migrations import migrate
 from valleylight.server.news import tell_job_soon
-from valleylight.server.routes import catalogue, daylight, instruments, live, measure, plates, projects, surfaces
+from valleylight.server.routes import (
+    arrange,
+    catalogue,
+    daylight,
+    instruments,
+    live,
+    measure,
+    plates,
+    projects,
+    surfaces,
+)
 from valleylight.server.schemas import Problem
 from valleylight.server.settings import Settings
 
@@ -60,7 +70,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, plates, instruments, daylight, live, surfaces, catalogue, measure):
+    for module in (projects, plates, instruments, daylight, live, surfaces, catalogue, measure, arrange):
         app.include_router(module.router)
 
     @app.middleware("http")

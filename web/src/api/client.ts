@@ -15,6 +15,12 @@ export type ProfilePage = Schemas["ProfilePage"];
 export type ProfileFigures = Schemas["ProfileFigures"];
 export type SourceTemplate = Schemas["SourceTemplate"];
 export type Scene = Schemas["Scene"];
+export type MeterReading = Schemas["MeterReading"];
+export type AreaReading = Schemas["AreaReading"];
+export type TargetLine = Schemas["TargetLine"];
+export type FixtureReadings = Schemas["FixtureReadings"];
+export type SectionDrawing = Schemas["SectionDrawing"];
+export type ArrangeWanted = Schemas["ArrangeWanted"];
 export type Lens = Schemas["Lens"];
 export type Look = Schemas["Look"];
 export type Treatment = Look["treatments"][number];
@@ -42,7 +48,7 @@ export type StageFigures = Schemas["StageFigures"];
 export type Surface = Schemas["Surface"];
 export type StageSurface = Schemas["StageSurface"];
 export type CatalogueSurface = Schemas["CatalogueSurface"];
-export type Spot = Schemas["Spot"];
+export type Spot = Omit<Schemas["Spot"], "up"> & { up?: boolean };
 export type Picked = Schemas["Picked"];
 export type Change = Schemas["Change"];
 
@@ -130,6 +136,18 @@ export const api = {
   plan: (slug: string, height: number) => get<PlanDrawing>(`${at(slug)}/plan?height_m=${height}`),
   lux: (slug: string, occasion: string, height: number) =>
     get<LuxGrid>(`${at(slug)}/illuminance?occasion=${occasion}&height_m=${height}`),
+  luxOfDraft: (slug: string, occasion: string, height: number, draft: Change[]) =>
+    post<LuxGrid>(`${at(slug)}/illuminance`, { occasion, height_m: height, draft }),
+  meter: (slug: string, wanted: Schemas["MeterWanted"]) => post<MeterReading>(`${at(slug)}/meter`, wanted),
+  area: (slug: string, wanted: Schemas["AreaWanted"]) => post<AreaReading>(`${at(slug)}/area`, wanted),
+  targets: () => get<TargetLine[]>("/api/targets"),
+  readings: (slug: string, fixture: string, occasion: string) =>
+    get<FixtureReadings>(`${at(slug)}/fixtures/${encodeURIComponent(fixture)}/readings?occasion=${occasion}`),
+  goniometer: (slug: string, wanted: Schemas["GoniometerWanted"]) =>
+    post<ProfileLine>(`${at(slug)}/goniometer`, wanted),
+  arrange: (slug: string, wanted: ArrangeWanted) => post<ProjectState>(`${at(slug)}/arrange`, wanted),
+  section: (slug: string, axis: "x" | "y", place: number) =>
+    get<SectionDrawing>(`${at(slug)}/section?axis=${axis}&place_m=${place.toFixed(2)}`),
   sun: (slug: string, day: string, turbidity: number) =>
     get<SunDay>(`${at(slug)}/sun?day=${day}&turbidity=${turbidity}`),
   surfaces: (slug: string) => get<StageSurface[]>(`${at(slug)}/surfaces`),

@@ -1,6 +1,8 @@
 /** The project's WebSocket: live pictures, progress of plates and word of changes, with reconnection. */
 import type { Change } from "./client";
 
+export type PictureMode = "picture" | "luminance" | "illuminance" | "clipped";
+
 export interface LiveHeader {
   serial: number;
   width: number;
@@ -22,6 +24,11 @@ export interface LiveHeader {
   /** What is wrong with a black or burnt picture, and the exposure value that mends it. */
   advice: { text: string; ev100: number | null } | null;
   groups: string[];
+  /** Share of the picture's light that each group gives, 0 to 1. */
+  shares: Record<string, number>;
+  mode: PictureMode;
+  /** The scale of a false-colour picture, rising. */
+  legend: { unit: string; steps: [number, string][] } | null;
   error?: string;
 }
 
@@ -54,6 +61,7 @@ export interface Wanted {
   view: string;
   occasion: string;
   draft: Change[];
+  mode?: PictureMode;
 }
 
 export class LiveLink {

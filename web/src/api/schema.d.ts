@@ -263,6 +263,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/area": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Measure Area
+         * @description Illuminance over a level, upright or leaning area.
+         */
+        post: operations["measure_area_api_projects__slug__area_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/arrange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Arrange Fixtures
+         * @description Place fixtures in a row, an array, along a curve or under objects, or mirror some; one step of undo.
+         */
+        post: operations["arrange_fixtures_api_projects__slug__arrange_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/edits": {
         parameters: {
             query?: never;
@@ -303,6 +343,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/fixtures/{fixture}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Readings
+         * @description Contact, cone and bounce of a fixture.
+         */
+        get: operations["readings_api_projects__slug__fixtures__fixture__readings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/goniometer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Goniometer
+         * @description Measure what a fixture or an object of the stage gives off, and keep its profile in the catalogue.
+         */
+        post: operations["goniometer_api_projects__slug__goniometer_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/hours": {
         parameters: {
             query?: never;
@@ -336,7 +416,11 @@ export interface paths {
          */
         get: operations["lux_api_projects__slug__illuminance_get"];
         put?: never;
-        post?: never;
+        /**
+         * Lux Of Draft
+         * @description Direct illuminance of the fixtures on a working plane, following what is being dragged.
+         */
+        post: operations["lux_of_draft_api_projects__slug__illuminance_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -387,6 +471,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/meter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Meter
+         * @description Read the live picture at a spot or over an area, and the light on the surface there.
+         */
+        post: operations["meter_api_projects__slug__meter_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/models": {
         parameters: {
             query?: never;
@@ -401,6 +505,26 @@ export interface paths {
          * @description Add a glTF binary model (GLB) sent as the body to the stage.
          */
         post: operations["upload_model_api_projects__slug__models_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/objects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Objects
+         * @description Every named object of the stage with its box.
+         */
+        get: operations["objects_api_projects__slug__objects_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -583,6 +707,26 @@ export interface paths {
         put?: never;
         /** Redo Edit */
         post: operations["redo_edit_api_projects__slug__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Section
+         * @description The stage cut by an upright plane.
+         */
+        get: operations["section_api_projects__slug__section_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -946,6 +1090,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Targets
+         * @description Usual values for measured areas.
+         */
+        get: operations["targets_api_targets_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1081,6 +1245,141 @@ export interface components {
             length_m: number;
             /** Name */
             name: string;
+        };
+        /**
+         * AreaReading
+         * @description Illuminance over an area in lx, row by row, and the figures by which it is judged.
+         */
+        AreaReading: {
+            /** Columns */
+            columns: number;
+            /** Greatest Lx */
+            greatest_lx: number;
+            /** Least Lx */
+            least_lx: number;
+            /** Lux */
+            lux: number[];
+            /** Mean Lx */
+            mean_lx: number;
+            /** Rows */
+            rows: number;
+            /** Spacing M */
+            spacing_m: number;
+            /** Uniformity */
+            uniformity: number;
+        };
+        /**
+         * AreaWanted
+         * @description A parallelogram to measure: a corner, its two edges and the direction it faces, in metres.
+         */
+        AreaWanted: {
+            /** Corner */
+            corner: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Direct Only
+             * @default false
+             */
+            direct_only: boolean;
+            /**
+             * Normal
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Occasion */
+            occasion: string;
+            /**
+             * Spacing M
+             * @default 0.5
+             */
+            spacing_m: number;
+            /** U */
+            u: [
+                number,
+                number,
+                number
+            ];
+            /** V */
+            v: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * ArrangeWanted
+         * @description Many fixtures at once: a row, an array or a curve of a kind, one under each object of a name, or mirror images.
+         */
+        ArrangeWanted: {
+            /**
+             * Axis
+             * @default x
+             * @enum {string}
+             */
+            axis: "x" | "y";
+            /**
+             * Count
+             * @description Fixtures along the line, or across an array
+             */
+            count?: number | null;
+            /**
+             * Fixtures
+             * @default []
+             */
+            fixtures: string[];
+            /** Group */
+            group?: string | null;
+            /**
+             * Half Ends
+             * @description Half a spacing to the ends, as from walls
+             * @default true
+             */
+            half_ends: boolean;
+            /**
+             * Height M
+             * @description None hangs them on the ceiling above
+             */
+            height_m?: number | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "row" | "array" | "curve" | "objects" | "mirror";
+            /** Kind */
+            kind?: string | null;
+            /**
+             * Objects
+             * @description How the names of the objects begin
+             * @default
+             */
+            objects: string;
+            /**
+             * Points
+             * @description Ends, corners, or points of the curve
+             * @default []
+             */
+            points: [
+                number,
+                number
+            ][];
+            /** Rows */
+            rows?: number | null;
+            /**
+             * Spacing M
+             * @description Greatest spacing, in place of counts
+             */
+            spacing_m?: number | null;
         };
         /** Bloom */
         Bloom: {
@@ -1495,6 +1794,30 @@ export interface components {
             seen: boolean;
         };
         /**
+         * FixtureReadings
+         * @description Contact, cone and bounce of a fixture where it is aimed.
+         */
+        FixtureReadings: {
+            /** Advice */
+            advice: string | null;
+            /** After Bounce */
+            after_bounce: number;
+            /** Contact Lx */
+            contact_lx: number | null;
+            /** Distance M */
+            distance_m: number | null;
+            /** Half Value M */
+            half_value_m: number | null;
+            /** Nearest M */
+            nearest_m: number | null;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ] | null;
+        };
+        /**
          * GlareFigures
          * @description UGR table of CIE 117 at the profile's own flux: rooms by reflectances, seen crosswise and endwise.
          */
@@ -1531,6 +1854,24 @@ export interface components {
              * @default 0
              */
             luminance: number;
+        };
+        /**
+         * GoniometerWanted
+         * @description What to measure: a placed fixture, or objects of the stage by name.
+         */
+        GoniometerWanted: {
+            /** Fixture */
+            fixture?: string | null;
+            /**
+             * Name
+             * @default Measured
+             */
+            name: string;
+            /**
+             * Objects
+             * @default []
+             */
+            objects: string[];
         };
         /**
          * Horizon
@@ -1875,6 +2216,24 @@ export interface components {
             y0: number;
         };
         /**
+         * LuxWanted
+         * @description Direct illuminance on a level plane, with changes not saved yet.
+         */
+        LuxWanted: {
+            /**
+             * Draft
+             * @default []
+             */
+            draft: unknown[];
+            /**
+             * Height M
+             * @default 0.75
+             */
+            height_m: number;
+            /** Occasion */
+            occasion: string;
+        };
+        /**
          * MeasuredSky
          * @description A sky from measured illuminances: of the direct sun on a plane facing it, and of the sky on level ground.
          */
@@ -1889,6 +2248,79 @@ export interface components {
              * @default 60000
              */
             direct_normal_lx: number;
+        };
+        /**
+         * MeterReading
+         * @description What a meter reads there; nothing of a surface where the sky is seen.
+         */
+        MeterReading: {
+            /** Distance M */
+            distance_m: number | null;
+            /** Greatest Cd M2 */
+            greatest_cd_m2: number;
+            /**
+             * Kelvin
+             * @description Colour temperature of what is seen
+             */
+            kelvin: number | null;
+            /** Least Cd M2 */
+            least_cd_m2: number;
+            /**
+             * Light Kelvin
+             * @description Colour temperature of that light
+             */
+            light_kelvin: number | null;
+            /** Luminance Cd M2 */
+            luminance_cd_m2: number;
+            /**
+             * Lux
+             * @description All the light on the surface, direct and after every bounce
+             */
+            lux: number | null;
+            /** Lux By Group */
+            lux_by_group: {
+                [key: string]: number;
+            };
+            /** Material */
+            material: string | null;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Object */
+            object: string | null;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Stops
+             * @description Stops above middle grey at the lens's exposure
+             */
+            stops: number | null;
+        };
+        /**
+         * MeterWanted
+         * @description A spot of the live picture: 0 to 1 from the left and the top; the radius in picture widths, 0 for a pixel.
+         */
+        MeterWanted: {
+            /** Occasion */
+            occasion: string;
+            /**
+             * Radius
+             * @default 0
+             */
+            radius: number;
+            /** View */
+            view: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /** MoonFigures */
         MoonFigures: {
@@ -1971,6 +2403,26 @@ export interface components {
              * @default false
              */
             shadow_only: boolean;
+        };
+        /**
+         * ObjectLine
+         * @description An object of the stage: its name and box in metres.
+         */
+        ObjectLine: {
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Name */
+            name: string;
         };
         /**
          * Occasion
@@ -2703,6 +3155,31 @@ export interface components {
             name: string;
         };
         /**
+         * SectionDrawing
+         * @description The stage cut by an upright plane: segments as a0, z0, a1, z1; a is y where x is cut, else x.
+         */
+        SectionDrawing: {
+            /**
+             * Axis
+             * @enum {string}
+             */
+            axis: "x" | "y";
+            /** High */
+            high: [
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number
+            ];
+            /** Place M */
+            place_m: number;
+            /** Segments */
+            segments: number[];
+        };
+        /**
          * Site
          * @description Where the building stands.
          */
@@ -2937,6 +3414,12 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Up
+             * @description From the place of the plan look up, to the ceiling
+             * @default false
+             */
+            up: boolean;
             /** View */
             view: string;
         };
@@ -3394,6 +3877,18 @@ export interface components {
              * @default 0
              */
             weathering: number;
+        };
+        /**
+         * TargetLine
+         * @description A value to hold an area against (from memory, in the style of EN 12464-1).
+         */
+        TargetLine: {
+            /** Mean Lx */
+            mean_lx: number;
+            /** Name */
+            name: string;
+            /** Uniformity */
+            uniformity: number;
         };
         /** ToneCurve */
         ToneCurve: {
@@ -4209,6 +4704,94 @@ export interface operations {
             };
         };
     };
+    measure_area_api_projects__slug__area_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AreaWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AreaReading"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arrange_fixtures_api_projects__slug__arrange_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrangeWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     edit_project_api_projects__slug__edits_post: {
         parameters: {
             query?: never;
@@ -4293,6 +4876,93 @@ export interface operations {
             };
         };
     };
+    readings_api_projects__slug__fixtures__fixture__readings_get: {
+        parameters: {
+            query: {
+                occasion: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                fixture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FixtureReadings"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    goniometer_api_projects__slug__goniometer_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoniometerWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProfileLine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     find_hours_api_projects__slug__hours_post: {
         parameters: {
             query?: never;
@@ -4350,6 +5020,50 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LuxGrid"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lux_of_draft_api_projects__slug__illuminance_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LuxWanted"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -4502,6 +5216,50 @@ export interface operations {
             };
         };
     };
+    meter_api_projects__slug__meter_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeterWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeterReading"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     upload_model_api_projects__slug__models_post: {
         parameters: {
             query: {
@@ -4523,6 +5281,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    objects_api_projects__slug__objects_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ObjectLine"][];
                 };
             };
             /** @description Not Found */
@@ -4946,6 +5744,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    section_api_projects__slug__section_get: {
+        parameters: {
+            query: {
+                axis: "x" | "y";
+                place_m: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionDrawing"];
                 };
             };
             /** @description Not Found */
@@ -5685,6 +6526,44 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    targets_api_targets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetLine"][];
+                };
             };
             /** @description Not Found */
             404: {

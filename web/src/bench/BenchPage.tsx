@@ -2,16 +2,19 @@ import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react
 import { ButtonGroup, ProgressBar } from "react-bootstrap";
 import { Link, useNavigate, useParams } from "react-router";
 
-import { api, type Plate, type Quality, Refusal, type Spot } from "../api/client";
+import { api, type MeterReading, type Plate, type Quality, Refusal, type Spot } from "../api/client";
+import type { PictureMode } from "../api/live";
 import { AirInstrument } from "../instruments/AirInstrument";
 import { Daylight, type DaylightTab } from "../daylight/Daylight";
 import { useFaces } from "../daylight/useFaces";
 import { Dayline } from "../instruments/Dayline";
 import { Finish } from "../instruments/Finish";
-import { Fixtures } from "../instruments/Fixtures";
+import { Fixtures } from "../fixtures/Fixtures";
 import { LensInstrument } from "../instruments/LensInstrument";
 import { StageInstrument } from "../instruments/StageInstrument";
 import { Yearline } from "../instruments/Yearline";
+import { MeterCard } from "../meter/MeterCard";
+import { newFixture } from "../plan/newFixture";
 import { CeilingPlan } from "../plan/CeilingPlan";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
@@ -43,7 +46,8 @@ export function BenchPage() {
   const { saved, missing, load, step: undoStep, notify } = useStore();
   const project = useProject();
   const { plates, estimate, reload, hear, make, stop, resume } = usePlates(slug);
-  const live = useLive(slug, viewKey, occasionKey, hear, reload);
+  const [mode, setMode] = useState<PictureMode>("picture");
+  const live = useLive(slug, viewKey, occasionKey, hear, reload, mode);
   const [step, setStep] = useState<Step>("daylight");
   const [sheet, setSheet] = useState<Sheet>("picture");
   const [quality, setQuality] = useState<Quality>("proof");
@@ -53,7 +57,12 @@ export function BenchPage() {
   const [balancing, setBalancing] = useState(false);
   const [keys, setKeys] = useState(false);
   const [surround, setSurround] = useState(0);
-  const [fixture, setFixture] = useState<string | null>(null);
+  const [fixtures, setFixtures] = useState<string[]>([]);
+  const [aiming, setAiming] = useState(false);
+  const [metering, setMetering] = useState(false);
+  const [reading, setReading] = useState<MeterReading | null>(null);
+  const [metered, setMetered] = useState<{ x: number; y: number } | null>(null);
+  const [meterRadius, setMeterRadius] = useState(0);
   const [kind, setKind] = useState<string | null>(null);
   const [surface, setSurface] = useState<string | null>(null);
   const [daylightTab, setDaylightTab] = useState<DaylightTab>("sun");
@@ -98,6 +107,51 @@ export function BenchPage() {
     [slug, viewKey, occasionKey, notify],
   );
 
+  const readMeter = useCallback(
+    async (x: number, y: number, radius: number) => {
+      setMetered({ x, y });
+      try {
+        setReading(await api.meter(slug, { view: viewKey, occasion: occasionKey, x, y, radius }));
+      } catch (error) {
+        notify((error as Error).message, "error");
+      }
+    },
+    [slug, viewKey, occasionKey, notify],
+  );
+
+  /** Pointing at the picture aims the fixture in hand, or places the chosen kind on the surface there. */
+  const pointFixture = async (x: number, y: number) => {
+    try {
+      const met = await api.pick(slug, {
+        view: viewKey,
+        occasion: occasionKey,
+        picture: [x, y],
+        up: false,
+      });
+      const chosenKind = project?.kinds?.find((k) => k.key === kind);
+      if (!met || !project) notify("Nothing of the stage is there: it is the sky.", "info");
+      else if (aiming) {
+        const list = (project.fixtures ?? []).filter((f) => fixtures.includes(f.key));
+        hands.fixtures(
+          "Aim fixture",
+          list.map((f) => ({ ...f, aim: met.point })),
+          true,
+        );
+        setAiming(false);
+      } else if (chosenKind) {
+        const at = met.point.map((p, k) => p + 0.03 * met.normal[k]);
+        const made = newFixture(project, chosenKind, at[0], at[1], at[2]);
+        const away = met.normal[2] < -0.5 ? [at[0], at[1], 0] : at.map((p, k) => p + 2 * met.normal[k]);
+        made.aim = [away[0], away[1], away[2]];
+        hands.fixtures(`Place ${chosenKind.name}`, [made], true);
+        setFixtures([made.key]);
+        setKind(null);
+      }
+    } catch (error) {
+      notify((error as Error).message, "error");
+    }
+  };
+
   const makePlate = useCallback(async () => {
     if (await make(viewKey, occasionKey, quality)) setSheet("picture");
   }, [make, viewKey, occasionKey, quality]);
@@ -126,6 +180,7 @@ export function BenchPage() {
       else if (key === "c") setComparing((c) => !c);
       else if (key === "b") setBalancing((b) => !b);
       else if (key === "p") void makePlate();
+      else if (key === "m") setMetering((m) => !m);
       else if (e.key === "?") setKeys(true);
       else return;
       e.preventDefault();
@@ -241,8 +296,8 @@ export function BenchPage() {
                 view={view}
                 occasion={occasion}
                 hands={hands}
-                selected={fixture}
-                select={setFixture}
+                chosen={fixtures}
+                choose={setFixtures}
                 kind={kind}
                 chooseKind={setKind}
                 point={
@@ -256,8 +311,8 @@ export function BenchPage() {
                   project={project}
                   view={view}
                   hands={hands}
-                  selected={fixture}
-                  select={setFixture}
+                  selected={fixtures[0] ?? null}
+                  select={(key) => setFixtures(key === null ? [] : [key])}
                   kind={kind ?? project.kinds?.[0]?.key ?? null}
                   chooseKind={setKind}
                 />
@@ -271,12 +326,18 @@ export function BenchPage() {
                 nothingToCompare={comparing && ready.length === 0}
                 making={making ?? null}
                 label={`${view.name}, ${occasion.name}`}
+                modes={{ mode, setMode, metering, setMetering }}
+                metered={metering && metered ? { ...metered, radius: meterRadius } : null}
                 point={
-                  step === "stage"
-                    ? (x, y) => void pickSurface({ picture: [x, y] })
-                    : step === "daylight" && daylightTab === "hour" && faces.picking
-                      ? (x, y) => void faces.point(x, y)
-                      : undefined
+                  metering
+                    ? (x, y) => void readMeter(x, y, meterRadius)
+                    : step === "fixtures" && (aiming || kind)
+                      ? (x, y) => void pointFixture(x, y)
+                      : step === "stage"
+                        ? (x, y) => void pickSurface({ picture: [x, y] })
+                        : step === "daylight" && daylightTab === "hour" && faces.picking
+                          ? (x, y) => void faces.point(x, y)
+                          : undefined
                 }
                 setEv={(ev) =>
                   hands.lens("Exposure", lensForEv(view.lens_at?.[occasion.key] ?? view.lens, ev), true)
@@ -310,7 +371,19 @@ export function BenchPage() {
           </div>
         </main>
         <aside className="instrument" aria-label="Instrument">
-          {balancing ? (
+          {metering ? (
+            <MeterCard
+              slug={slug}
+              occasion={occasion.key}
+              reading={reading}
+              radius={meterRadius}
+              setRadius={(radius) => {
+                setMeterRadius(radius);
+                if (metered) void readMeter(metered.x, metered.y, radius);
+              }}
+              close={() => setMetering(false)}
+            />
+          ) : balancing ? (
             <Balance project={project} occasion={occasion} hands={hands} live={live} />
           ) : step === "stage" ? (
             <StageInstrument
@@ -339,9 +412,12 @@ export function BenchPage() {
               project={project}
               occasion={occasion}
               hands={hands}
-              selected={fixture}
-              select={setFixture}
+              header={live.header}
+              chosen={fixtures}
+              choose={setFixtures}
               openPlan={() => setSheet("plan")}
+              aiming={aiming}
+              setAiming={setAiming}
             />
           ) : step === "air" ? (
             <AirInstrument slug={slug} occasion={occasion} hands={hands} />

@@ -1,6 +1,7 @@
 import { useState } from "react";
 
 import { api, type Plate } from "../api/client";
+import { Legend, PictureModes } from "../meter/PictureModes";
 import { clockText } from "../ui/format";
 import type { LivePicture } from "./useBench";
 
@@ -14,6 +15,10 @@ interface Props {
   label: string;
   /** Pointing at the picture: place from the left and top, 0 to 1. */
   point?: (x: number, y: number) => void;
+  /** How the live picture is shown, and the meter's switch. */
+  modes: React.ComponentProps<typeof PictureModes>;
+  /** Where the meter was pointed, and its radius in picture widths. */
+  metered: { x: number; y: number; radius: number } | null;
   /** Set the lens to an exposure value. */
   setEv?: (ev100: number) => void;
 }
@@ -28,6 +33,8 @@ export function Easel({
   making,
   label,
   point,
+  modes,
+  metered,
   setEv,
 }: Props) {
   const [split, setSplit] = useState(50);
@@ -50,7 +57,19 @@ export function Easel({
         ) : (
           <div className="note">{live.error ?? "Working out the light…"}</div>
         )}
-        {!shown && !comparing && header?.advice && (
+        {!shown && !comparing && header?.legend && <Legend legend={header.legend} />}
+        {metered && !comparing && (
+          <span
+            className="metered"
+            style={{
+              left: `${metered.x * 100}%`,
+              top: `${metered.y * 100}%`,
+              width: `max(${metered.radius * 200}%, 11px)`,
+              aspectRatio: 1,
+            }}
+          />
+        )}
+        {!shown && !comparing && header?.advice && modes.mode === "picture" && (
           <div className="advice" role="note" aria-live="polite">
             {header.advice.text}
             {header.advice.ev100 !== null && setEv && (
@@ -125,6 +144,7 @@ export function Easel({
             ""
           )}
         </span>
+        {!shown && <PictureModes {...modes} />}
         <span data-testid="picture-state">
           {live.connection !== "open"
             ? live.connection === "lost"

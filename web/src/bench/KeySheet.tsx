@@ -10,6 +10,7 @@ const KEYS: [string, string][] = [
   ["P", "make a plate"],
   ["C", "compare with the plate before, under a slider"],
   ["B", "balance: the level of every light"],
+  ["M", "meter: point at the picture to read it"],
   ["L", "surround of the picture: light, middle, dark"],
   ["Ctrl Z, Ctrl Y", "undo, redo"],
   ["?", "this sheet"],

@@ -1,7 +1,7 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Change, Fixture, Lens, Look, Occasion, Project, View } from "../api/client";
-import { type JobNews, type LiveHeader, LiveLink } from "../api/live";
+import { type JobNews, type LiveHeader, LiveLink, type PictureMode } from "../api/live";
 import { type Done, useStore, withChanges } from "../state/store";
 
 /** What instruments use to change things: a draft while dragging, a commit at the end. */
@@ -62,6 +62,7 @@ export function useLive(
   occasion: string,
   hear: (news: JobNews) => void,
   reload: () => void,
+  mode: PictureMode,
 ) {
   const [live, setLive] = useState<LivePicture>({
     header: null,
@@ -111,8 +112,8 @@ export function useLive(
   }, [slug, hear, reload, load]);
 
   useEffect(() => {
-    if (revision !== undefined) link.current?.show({ view, occasion, draft });
-  }, [view, occasion, draft, revision, slug]);
+    if (revision !== undefined) link.current?.show({ view, occasion, draft, mode });
+  }, [view, occasion, draft, revision, slug, mode]);
 
   return live;
 }

@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 
 import { api, type ProfileFigures, type ProfileLine } from "../api/client";
-import { PolarCurve } from "../instruments/PolarCurve";
+import { PolarCurve } from "../fixtures/PolarCurve";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { PatientImage } from "../ui/PatientImage";

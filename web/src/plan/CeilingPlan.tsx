@@ -2,7 +2,10 @@ import { useEffect, useMemo, useRef, useState } from "react";
 
 import {
   api,
+  type AreaReading,
+  type ArrangeWanted,
   type Fixture,
+  type FixtureKind,
   type LuxGrid,
   type Occasion,
   type PlanDrawing,
@@ -10,10 +13,14 @@ import {
   type View,
 } from "../api/client";
 import type { Hands } from "../bench/useBench";
-import { type Done, useStore } from "../state/store";
+import { useStore } from "../state/store";
+import { AreaFigures } from "../meter/MeterCard";
+import { Button } from "../ui/Button";
 import { contour } from "./contours";
 import { KindStrip } from "./KindStrip";
 import { newFixture } from "./newFixture";
+import { type ArrangeFigures, HINTS, Marks, type PlanTool, PlanTools, START_FIGURES } from "./PlanTools";
+import { Section } from "./Section";
 import { useKinds } from "./useKinds";
 
 interface Props {
@@ -22,8 +29,9 @@ interface Props {
   view: View;
   occasion: Occasion;
   hands: Hands;
-  selected: string | null;
-  select: (key: string | null) => void;
+  /** Keys of the chosen fixtures, the one in hand first. */
+  chosen: string[];
+  choose: (keys: string[]) => void;
   kind: string | null;
   chooseKind: (key: string | null) => void;
   /** Pointing at the plan: place in metres and the height it is cut at. */
@@ -37,7 +45,16 @@ type Grip = "position" | "aim";
 
 /** The plan on which fixtures are placed, moved and aimed; with the direct lux on the working plane. */
 export function CeilingPlan(props: Props) {
-  const { slug, project, view, occasion, hands, selected, select, kind, chooseKind } = props;
+  const { slug, project, view, occasion, hands, chosen: chosenKeys, choose, kind, chooseKind } = props;
+  const selected = chosenKeys[0] ?? null;
+  const select = (key: string | null, more = false) =>
+    choose(key === null ? [] : more ? [key, ...chosenKeys.filter((k) => k !== key)] : [key]);
+  const [tool, setTool] = useState<PlanTool>("one");
+  const [figures, setFigures] = useState<ArrangeFigures>(START_FIGURES);
+  const [line, setLine] = useState<[number, number][]>([]);
+  const [area, setArea] = useState<AreaReading | null>(null);
+  const draft = useStore((s) => s.draft);
+  const adopt = useStore((s) => s.adopt);
   const [plan, setPlan] = useState<PlanDrawing | null>(null);
   const [grid, setGrid] = useState<LuxGrid | null>(null);
   const [box, setBox] = useState<[number, number, number, number] | null>(null);
@@ -67,20 +84,16 @@ export function CeilingPlan(props: Props) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [slug, models, notify]);
 
-  const lit = JSON.stringify([
-    saved?.description.fixtures,
-    saved?.description.kinds,
-    saved?.description.occasions,
-  ]);
+  const lit = JSON.stringify([project.fixtures, project.kinds, project.occasions, draft.map((c) => c.key)]);
   useEffect(() => {
     let alive = true;
     const wait = window.setTimeout(
       () =>
-        api.lux(slug, occasion.key, WORKING_PLANE_M).then(
+        api.luxOfDraft(slug, occasion.key, WORKING_PLANE_M, useStore.getState().draft).then(
           (g) => alive && setGrid(g),
           () => alive && setGrid(null),
         ),
-      150,
+      120,
     );
     return () => {
       alive = false;
@@ -107,9 +120,55 @@ export function CeilingPlan(props: Props) {
     return [p.x, -p.y];
   };
   const snap = (v: number, fine: boolean) => (fine ? Math.round(v * 100) / 100 : Math.round(v * 20) / 20);
-  const change = (key: string, patch: Partial<Fixture>, label: string, done: Done) => {
-    const fixture = fixtures.find((f) => f.key === key);
-    if (fixture) hands.fixtures(label, [{ ...fixture, ...patch }], done);
+  /** Snap to the grid, and to the axes of other fixtures within reach. */
+  const snapTo = (p: [number, number], fine: boolean, apart: string[] = []): [number, number] => {
+    if (fine) return [snap(p[0], true), snap(p[1], true)];
+    const near = unit * 7;
+    return [0, 1].map((k) => {
+      const axes = fixtures.filter((f) => !apart.includes(f.key)).map((f) => f.position[k]);
+      const best = axes.reduce((a, v) => (Math.abs(v - p[k]) < Math.abs(a - p[k]) ? v : a), Infinity);
+      return Math.abs(best - p[k]) < near ? best : snap(p[k], false);
+    }) as [number, number];
+  };
+  const arrange = async (wanted: Partial<ArrangeWanted> & Pick<ArrangeWanted, "how">) => {
+    try {
+      const state = await api.arrange(slug, {
+        points: [],
+        half_ends: figures.half,
+        objects: "",
+        fixtures: [],
+        axis: "x",
+        kind,
+        ...wanted,
+      });
+      const before = new Set(fixtures.map((f) => f.key));
+      adopt(state);
+      choose((state.description.fixtures ?? []).map((f) => f.key).filter((k) => !before.has(k)));
+    } catch (error) {
+      notify((error as Error).message, "error");
+    }
+    setLine([]);
+  };
+  const counts = () =>
+    figures.by === "spacing" ? { spacing_m: figures.spacing } : { count: figures.count, rows: figures.rows };
+  const measure = async (a: [number, number], b: [number, number]) => {
+    try {
+      const [x0, x1] = [Math.min(a[0], b[0]), Math.max(a[0], b[0])];
+      const [y0, y1] = [Math.min(a[1], b[1]), Math.max(a[1], b[1])];
+      setArea(
+        await api.area(slug, {
+          occasion: occasion.key,
+          corner: [x0, y0, WORKING_PLANE_M],
+          u: [x1 - x0, 0, 0],
+          v: [0, y1 - y0, 0],
+          normal: [0, 0, 1],
+          spacing_m: Math.max(Math.sqrt(((x1 - x0) * (y1 - y0)) / 300), 0.1),
+          direct_only: false,
+        }),
+      );
+    } catch (error) {
+      notify((error as Error).message, "error");
+    }
   };
   const moved = (fixture: Fixture, grip: Grip, x: number, y: number): Partial<Fixture> => {
     if (grip === "aim") return { aim: [x, y, fixture.aim[2]] };
@@ -124,14 +183,19 @@ export function CeilingPlan(props: Props) {
     if (drag.current && e.buttons === 1) {
       const fixture = fixtures.find((f) => f.key === drag.current!.key);
       if (!fixture) return;
-      const [x, y] = at(e);
+      const [x, y] = snapTo(at(e), e.altKey, chosenKeys);
       drag.current.moved = true;
-      change(
-        fixture.key,
-        moved(fixture, drag.current.grip, snap(x, e.altKey), snap(y, e.altKey)),
-        "Move fixture",
+      const { grip } = drag.current;
+      const [dx, dy] = [x - fixture[grip][0], y - fixture[grip][1]];
+      hands.fixtures(
+        grip === "aim" ? "Aim fixture" : "Move fixture",
+        fixtures
+          .filter((f) => chosenKeys.includes(f.key))
+          .map((f) => ({ ...f, ...moved(f, grip, round(f[grip][0] + dx), round(f[grip][1] + dy)) })),
         false,
       );
+    } else if (e.buttons === 1 && line.length > 0 && tool !== "curve") {
+      setLine([line[0], snapTo(at(e), e.altKey)]);
     } else if (pan.current && e.buttons === 1) {
       const [x, y] = at(e);
       const [px, py] = pan.current;
@@ -140,10 +204,17 @@ export function CeilingPlan(props: Props) {
   };
   const onPointerUp = () => {
     if (drag.current?.moved) {
-      const { key, grip } = drag.current;
-      const fixture = fixtures.find((f) => f.key === key);
-      if (fixture) hands.fixtures(grip === "aim" ? "Aim fixture" : "Move fixture", [fixture], true);
+      const list = fixtures.filter((f) => chosenKeys.includes(f.key));
+      const what = drag.current.grip === "aim" ? "Aim" : "Move";
+      hands.fixtures(list.length > 1 ? `${what} ${list.length} fixtures` : `${what} fixture`, list, true);
     }
+    if (line.length === 2 && tool !== "curve") {
+      const [a, b] = line;
+      if (tool === "area") {
+        setLine([]);
+        void measure(a, b);
+      } else if (tool === "row" || tool === "array") void arrange({ how: tool, points: line, ...counts() });
+    } else if (line.length === 1 && tool !== "curve") setLine([]);
     drag.current = null;
     pan.current = null;
   };
@@ -152,31 +223,89 @@ export function CeilingPlan(props: Props) {
       props.point(...at(e), CUT_M);
       return;
     }
+    const here = snapTo(at(e), e.altKey);
+    if (tool === "mirror-x" || tool === "mirror-y") {
+      void arrange({
+        how: "mirror",
+        points: [here],
+        fixtures: chosenKeys,
+        axis: tool === "mirror-x" ? "x" : "y",
+      });
+      setTool("one");
+      return;
+    }
+    if (tool === "area" || (kind && (tool === "row" || tool === "array"))) {
+      setLine([here]);
+      return;
+    }
+    if (kind && tool === "curve") {
+      setLine([...line, here]);
+      return;
+    }
     const chosen = (project.kinds ?? []).find((k) => k.key === kind);
     if (!chosen) {
       select(null);
       pan.current = at(e);
       return;
     }
-    const [x, y] = at(e);
-    const made = newFixture(project, chosen, snap(x, e.altKey), snap(y, e.altKey));
+    void put(chosen, here);
+    if (!e.shiftKey) chooseKind(null);
+  };
+  /** Place one; a ceiling fixture without neighbours of its kind hangs on the ceiling above. */
+  const put = async (chosen: FixtureKind, [x, y]: [number, number]) => {
+    let z: number | undefined;
+    if ((chosen.mounting ?? "ceiling") === "ceiling" && !fixtures.some((f) => f.kind === chosen.key)) {
+      const over = await api
+        .pick(slug, { view: view.key, occasion: occasion.key, plan: [x, y, CUT_M], up: true })
+        .catch(() => null);
+      if (over) z = round(over.point[2] - 0.02);
+    }
+    const made = newFixture(project, chosen, x, y, z);
     hands.fixtures(`Place ${chosen.name}`, [made], true);
     select(made.key);
-    if (!e.shiftKey) chooseKind(null);
   };
   const zoom = (factor: number, cx: number, cy: number) =>
     setBox((b) => b && [cx - (cx - b[0]) * factor, cy - (cy - b[1]) * factor, b[2] * factor, b[3] * factor]);
 
   return (
     <div className="plan-wrap">
+      <PlanTools
+        tool={tool}
+        setTool={(t) => {
+          setTool(t);
+          setLine([]);
+        }}
+        figures={figures}
+        setFigures={setFigures}
+        kind={kind}
+        chosen={chosenKeys.length}
+        points={tool === "curve" ? line.length : 0}
+        finishCurve={() => void arrange({ how: "curve", points: line, ...counts() })}
+        underObjects={(name) => void arrange({ how: "objects", objects: name })}
+      />
       <div className="plan">
+        {tool === "section" && (
+          <Section
+            slug={slug}
+            project={project}
+            fixture={fixtures.find((f) => f.key === selected) ?? null}
+            view={view}
+            hands={hands}
+            chosen={chosenKeys}
+            choose={choose}
+          />
+        )}
         <svg
           ref={svg}
+          className={tool === "section" ? "put-away" : undefined}
           viewBox={box.join(" ")}
           aria-label="Ceiling plan"
           role="group"
           style={{ cursor: kind ? "copy" : "default" }}
           onPointerDown={place}
+          onDoubleClick={() =>
+            tool === "curve" && line.length > 1 && void arrange({ how: "curve", points: line, ...counts() })
+          }
           onPointerMove={onPointerMove}
           onPointerUp={onPointerUp}
           onWheel={(e) => {
@@ -197,6 +326,7 @@ export function CeilingPlan(props: Props) {
             />
           ))}
           <ViewMark view={view} unit={unit} />
+          {line.length > 0 && <Marks line={line} tool={tool} unit={unit} />}
           {fixtures.map((f) => (
             <Symbol
               key={f.key}
@@ -205,14 +335,16 @@ export function CeilingPlan(props: Props) {
               name={(project.kinds ?? []).find((k) => k.key === f.kind)?.name ?? f.kind}
               lit={f.on !== false && (occasion.levels?.[f.group ?? "Fixtures"] ?? 100) > 0}
               unit={unit}
-              selected={f.key === selected}
+              selected={chosenKeys.includes(f.key)}
               onGrab={(e, grip) => {
+                if (tool === "mirror-x" || tool === "mirror-y") return;
                 e.stopPropagation();
                 svg.current!.setPointerCapture(e.pointerId);
                 drag.current = { key: f.key, grip, moved: false };
-                select(f.key);
+                if (e.shiftKey) select(f.key, true);
+                else if (!chosenKeys.includes(f.key)) select(f.key);
               }}
-              onFocus={() => select(f.key)}
+              onFocus={() => !chosenKeys.includes(f.key) && select(f.key)}
               onKey={(e) => {
                 const by = e.shiftKey ? 1 : 0.1;
                 const d = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, by], ArrowDown: [0, -by] }[
@@ -222,17 +354,22 @@ export function CeilingPlan(props: Props) {
                   e.preventDefault();
                   hands.fixtures(
                     "Move fixture",
-                    [
-                      {
-                        ...f,
-                        ...moved(f, "position", round(f.position[0] + d[0]), round(f.position[1] + d[1])),
-                      },
-                    ],
-                    true,
+                    fixtures
+                      .filter((g) => g.key === f.key || chosenKeys.includes(g.key))
+                      .map((g) => ({
+                        ...g,
+                        ...moved(g, "position", round(g.position[0] + d[0]), round(g.position[1] + d[1])),
+                      })),
+                    "soon",
                   );
                 } else if (e.key === "Delete" || e.key === "Backspace") {
                   e.preventDefault();
-                  hands.changes("Take fixture away", [{ part: "fixture", key: f.key, value: null }], true);
+                  const keys = chosenKeys.includes(f.key) ? chosenKeys : [f.key];
+                  hands.changes(
+                    keys.length > 1 ? `Take ${keys.length} fixtures away` : "Take fixture away",
+                    keys.map((key) => ({ part: "fixture", key, value: null })),
+                    true,
+                  );
                   select(null);
                 }
               }}
@@ -243,8 +380,8 @@ export function CeilingPlan(props: Props) {
         <div className="legend number">
           <span>
             {kind
-              ? "click where it hangs (Shift: several, Alt: finely)"
-              : "drag to move, the square to aim, wheel to zoom"}
+              ? (HINTS[tool] ?? "click where it hangs (Shift: several, Alt: finely)")
+              : (HINTS[tool] ?? "drag to move, Shift to choose more, the square to aim, wheel to zoom")}
           </span>
           {room && (
             <span>
@@ -254,6 +391,14 @@ export function CeilingPlan(props: Props) {
           )}
         </div>
       </div>
+      {area && (
+        <div className="plan-area">
+          <AreaFigures area={area} />
+          <Button size="sm" variant="outline-dark" onClick={() => setArea(null)}>
+            Put away
+          </Button>
+        </div>
+      )}
       <KindStrip slug={slug} kinds={kinds} kind={kind} choose={chooseKind} />
     </div>
   );

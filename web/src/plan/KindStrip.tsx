@@ -2,7 +2,7 @@ import { useRef } from "react";
 import { Link } from "react-router";
 
 import { api, type KindFigures } from "../api/client";
-import { PolarCurve } from "../instruments/PolarCurve";
+import { PolarCurve } from "../fixtures/PolarCurve";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 

@@ -1,4 +1,4 @@
-"""The plan of a stage: its triangles cut by a level plane."""
+"""The plan and the section of a stage: its triangles cut by a level or an upright plane."""
 
 from __future__ import annotations
 
@@ -18,21 +18,39 @@ def cut(
     hidden: frozenset[str] = frozenset(),
 ) -> NDArray[np.float32]:
     """Segments (N, 4) of x0, y0, x1, y1 in metres where the stage meets the plane z = height, within a rectangle."""
+    return _cut(stage, 2, height_m, low, high, hidden)
+
+
+def section(
+    stage: StageData, axis: int, place_m: float, low: tuple[float, float], high: tuple[float, float],
+    hidden: frozenset[str] = frozenset(),
+) -> NDArray[np.float32]:  # fmt: skip
+    """Segments (N, 4) of a0, z0, a1, z1 where the stage meets the upright plane x = place (`axis` 0, a is y) or y = place
+    (`axis` 1, a is x), within a rectangle of a and z."""
+    return _cut(stage, axis, place_m, low, high, hidden)
+
+
+def _cut(
+    stage: StageData, axis: int, place: float, low: tuple[float, float], high: tuple[float, float], hidden: frozenset[str]
+) -> NDArray[np.float32]:
+    # Put the axis that is cut last.
+    order = [[1, 2, 0], [0, 2, 1], [0, 1, 2]][axis]
     parts = []
     for placement in stage.placements:
         if placement.layer in hidden:
             continue
         mesh = stage.meshes[placement.mesh]
         points = mesh.points.astype(float) @ placement.matrix[:3, :3].T + placement.matrix[:3, 3]
-        if points[:, 2].min() > height_m or points[:, 2].max() < height_m:
+        points = points[:, order]
+        if points[:, 2].min() > place or points[:, 2].max() < place:
             continue
         if (points[:, :2].max(0) < low).any() or (points[:, :2].min(0) > high).any():
             continue
         t = points[mesh.triangles]
-        above = t[..., 2] > height_m
+        above = t[..., 2] > place
         crossing = above.any(1) & ~above.all(1)
         if crossing.any():
-            parts.append(_segments(t[crossing], above[crossing], height_m))
+            parts.append(_segments(t[crossing], above[crossing], place))
     if not parts:
         return np.zeros((0, 4), np.float32)
     segments = np.concatenate(parts)

@@ -59,22 +59,22 @@ def get_project(slug: str) -> ProjectState:
 @with_database
 def edit_project(slug: str, edit: Edit, here: Here) -> ProjectState:
     """Apply one gesture's changes, whole or not at all; one step of undo."""
-    return _changed(slug, state(storage.apply_edit(slug, edit)), here)
+    return announced(slug, state(storage.apply_edit(slug, edit)), here)
 
 
 @router.post("/{slug}/undo")
 @with_database
 def undo_edit(slug: str, here: Here) -> ProjectState:
-    return _changed(slug, state(storage.undo(slug)), here)
+    return announced(slug, state(storage.undo(slug)), here)
 
 
 @router.post("/{slug}/redo")
 @with_database
 def redo_edit(slug: str, here: Here) -> ProjectState:
-    return _changed(slug, state(storage.redo(slug)), here)
+    return announced(slug, state(storage.redo(slug)), here)
 
 
-def _changed(slug: str, result: ProjectState, here: Here) -> ProjectState:
+def announced(slug: str, result: ProjectState, here: Here) -> ProjectState:
     here.hub.tell_soon(slug, {"type": "project", "revision": result.revision})
     return result
 
@@ -124,7 +124,7 @@ def _add_kind(slug: str, wanted: KindFromProfile, here: Here) -> ProjectState:
         label=f"Add fixture {kind.name}"[:120],
         changes=[Change(part="kind", key=kind.key, value=kind.model_dump(mode="json"))],
     )
-    return _changed(slug, state(storage.apply_edit(slug, edit)), here)
+    return announced(slug, state(storage.apply_edit(slug, edit)), here)
 
 
 @router.post("/{slug}/models", status_code=201)
@@ -149,7 +149,7 @@ def _store_model(slug: str, name: str, sha: str, size: int, here: Here) -> Proje
     stage = storage.description(row).stage.model_dump(mode="json")
     stage["models"] = [*stage["models"], {"name": name[:80], "asset": sha}]
     edit = Edit(label=f"Add model {name}"[:120], changes=[Change(part="stage", value=stage)])
-    return _changed(slug, state(storage.apply_edit(slug, edit)), here)
+    return announced(slug, state(storage.apply_edit(slug, edit)), here)
 
 
 @router.get("/{slug}/stage")

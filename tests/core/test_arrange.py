@@ -1,0 +1,59 @@
+"""Rows, arrays, curves and mirror images of fixtures."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tests import small
+from valleylight.core.errors import InputError
+from valleylight.core.lamps import arrange
+
+
+def test_a_row_keeps_half_a_spacing_to_the_walls():
+    places = arrange.row((0, 0), (8, 0), 4)
+    assert [p[0] for p in places] == [1, 3, 5, 7]
+    assert [p[0] for p in arrange.row((0, 0), (8, 0), 3, half_ends=False)] == [0, 4, 8]
+    assert arrange.row((0, 0), (8, 4), 1) == [(4, 2)]
+
+
+def test_counts_follow_a_greatest_spacing():
+    assert arrange.count_for(6.0, 1.5) == 4 and arrange.count_for(6.1, 1.5) == 5 and arrange.count_for(0.2, 1.5) == 1
+    with pytest.raises(InputError):
+        arrange.count_for(3, 0)
+
+
+def test_an_array_fills_a_rectangle():
+    places = np.array(arrange.array((0, 0), (6, 4), 3, 2))
+    assert places.shape == (6, 2)
+    assert sorted(set(places[:, 0])) == [1, 3, 5] and sorted(set(places[:, 1])) == [1, 3]
+    with pytest.raises(InputError, match="500"):
+        arrange.array((0, 0), (6, 4), 100, 100)
+
+
+def test_a_curve_is_walked_in_equal_steps():
+    angle = np.linspace(0, np.pi, 9)
+    bow = [(float(3 * np.cos(a)), float(3 * np.sin(a))) for a in angle]
+    places = np.array(arrange.curve(bow, 7))
+    assert np.hypot(*places.T) == pytest.approx(np.full(7, 3.0), abs=0.02)
+    steps = np.linalg.norm(np.diff(places, axis=0), axis=1)
+    assert steps == pytest.approx(np.full(6, steps.mean()), rel=0.01)
+    with pytest.raises(InputError, match="two points"):
+        arrange.curve([(0, 0)], 3)
+
+
+def test_mirror_images_have_keys_of_their_own_and_look_the_other_way():
+    project = small.project().description
+    made = arrange.mirrored(project, ["a", "b"], (3.0, 0.0), "x")
+    assert [f.position[0] for f in made] == [4.5, 1.5]
+    assert not {f.key for f in made} & {f.key for f in project.fixtures}
+    again = arrange.mirrored(project.model_copy(update={"fixtures": tuple(made)}), [made[0].key], (3.0, 0.0), "x")
+    assert again[0].position == project.fixtures[0].position
+
+
+def test_placed_fixtures_join_the_group_of_their_kind():
+    project = small.project().description
+    kind = project.kind("downlight-medium")
+    made = arrange.placed(project, kind, [(1, 1, 2.9), (2, 1, 2.9)])
+    assert {f.group for f in made} == {"Ceiling"} and made[0].aim[2] < made[0].position[2]
+    assert len({f.key for f in made}) == 2
