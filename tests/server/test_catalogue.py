@@ -69,8 +69,9 @@ def test_figures_and_files_of_a_profile(client, stocked):
     assert client.get(f"/api/profiles/{'0' * 64}").status_code == 404
 
 
-def test_pictures_are_made_and_kept(client, stocked):
-    sha = stocked["wall-washer-30.ies"]["sha256"]
+def test_pictures_are_made_and_kept(client):
+    few = [take(client, name, FILES[name]).json() for name in ("wall-washer-30.ies", "spot-8.ies", "opal-ball.ies")]
+    sha = few[0]["sha256"]
     for side, size in (("wall", (240, 160)), ("floor", (400, 320))):
         answer = client.get(f"/api/profiles/{sha}/{side}.jpg")
         picture = np.asarray(Image.open(io.BytesIO(answer.content)).convert("L"), float)
@@ -123,3 +124,12 @@ def test_profiles_of_ones_own_and_templates(client, room):
     state = client.post(f"/api/projects/{room}/kinds", json={"template": "incandescent-60"}).json()
     assert state["description"]["kinds"][-1]["dimming"] == "incandescent"
     assert client.post(f"/api/projects/{room}/kinds", json={"template": "sun"}).status_code == 404
+
+
+def test_the_goniometer_puts_a_fixture_into_the_catalogue(client, room):
+    made = client.post(f"/api/projects/{room}/goniometer", json={"fixture": "a", "name": "Measured downlight"}).json()
+    assert made["name"] == "Measured downlight" and made["lumens"] == pytest.approx(1100, rel=0.05)
+    dark = client.post(f"/api/projects/{room}/goniometer", json={"objects": ["room"]})
+    assert dark.status_code == 422 and "no light" in dark.json()["detail"]
+    assert client.post(f"/api/projects/{room}/goniometer", json={}).status_code == 422
+    assert client.post(f"/api/projects/{room}/goniometer", json={"objects": ["sofa"]}).status_code == 422

@@ -55,6 +55,8 @@ class LivePicture:
         self._film: Film | None = None
         self._scene: Scene | None = None
         self._finish_only = False
+        #: The film last shown, with its view and occasion, scene, lens and levels.
+        self._shown: tuple[tuple[str, str], Film, Scene, Lens, dict[str, float]] | None = None
 
     @property
     def has_work(self) -> bool:
@@ -72,7 +74,7 @@ class LivePicture:
 
     def off(self) -> None:
         self._wanted = None
-        self._film = self._scene = None
+        self._film = self._scene = self._shown = None
         self._key = ""
 
     def show(self, message: dict[str, Any]) -> None:
@@ -132,11 +134,9 @@ class LivePicture:
     def meter(self, message: dict[str, Any]) -> dict[str, Any]:
         """Luminance, colour temperature and place on the scale of grey of a spot or an area of the picture shown, and all
         the light that falls on the surface there. Raises InputError where nothing is shown yet."""
-        wanted, film, scene = self._wanted, self._film, self._scene
-        fits = wanted is not None and (wanted["view"].key, wanted["occasion"].key) == (message["view"], message["occasion"])
-        if not fits or wanted is None or film is None or scene is None or film.samples == 0:
+        if self._shown is None or self._shown[0] != (message["view"], message["occasion"]):
             raise InputError("the picture is not there yet", "picture", "Wait for the live picture and point again")
-        lens, levels = wanted["view"].lens_for(wanted["occasion"].key), wanted["occasion"].light_levels()
+        _, film, scene, lens, levels = self._shown
         return measured.spot(film, scene, lens, levels, message["x"], message["y"], message["radius"])
 
     def _start(self, width: int) -> None:
@@ -156,6 +156,7 @@ class LivePicture:
         occasion: Occasion = wanted["occasion"]
         project: Project = wanted["project"].description
         lens = view.lens_for(occasion.key)
+        self._shown = ((view.key, occasion.key), film, scene, lens, occasion.light_levels())
         passes = film.passes
         linear = clean_picture(
             film.balanced(occasion.light_levels()), passes["surface_colour"], passes["normal"], quality

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 import numpy as np
@@ -91,7 +91,7 @@ def _goniometer(project: LoadedProject, compiler: Compiler, message: dict[str, A
             type(stage)(stage.meshes, stage.placements, worn, stage.textures), frozenset(message["objects"]),
             name=message["name"],
         )  # fmt: skip
-    return write_lm63(made)
+    return write_lm63(replace(made, name=message["name"]))
 
 
 def _scene(project: LoadedProject, compiler: Compiler, occasion: str) -> tuple[Scene, dict[str, float]]:

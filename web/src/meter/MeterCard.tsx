@@ -37,6 +37,20 @@ export function MeterCard({ slug, occasion, reading, radius, setRadius, close }:
       setBusy(false);
     }
   };
+  const goniometer = async (object: string) => {
+    setBusy(true);
+    try {
+      const line = await api.goniometer(slug, {
+        objects: [object],
+        name: `${object}, measured`.slice(0, 60),
+      });
+      notify(`${line.name}: ${Math.round(line.lumens)} lm, in the catalogue.`);
+    } catch (error) {
+      notify((error as Error).message, "error");
+    } finally {
+      setBusy(false);
+    }
+  };
   const groups = Object.entries(r?.lux_by_group ?? {})
     .sort((a, b) => b[1] - a[1])
     .slice(0, 5);
@@ -113,11 +127,11 @@ export function MeterCard({ slug, occasion, reading, radius, setRadius, close }:
                   </span>
                   <i
                     style={{
-                      width: `${(100 * value) / groups[0][1] / 2.2}%`,
+                      width: `${(38 * value) / groups[0][1]}%`,
                       background: name === "sun" || name === "sky" ? "var(--slate)" : "var(--ember)",
                     }}
                   />
-                  <span className="number quiet">{lux(value)} lx</span>
+                  <span className="number quiet text-nowrap">{lux(value)} lx</span>
                 </div>
               ))}
             </div>
@@ -126,6 +140,18 @@ export function MeterCard({ slug, occasion, reading, radius, setRadius, close }:
             <div className="row-actions">
               <Button size="sm" variant="outline-dark" disabled={busy} onClick={() => void around()}>
                 {busy ? "Measuring…" : `Measure ${SIDE_M} × ${SIDE_M} m here`}
+              </Button>
+            </div>
+          )}
+          {r.object && (
+            <div className="row-actions">
+              <Button
+                size="sm"
+                variant="outline-dark"
+                disabled={busy}
+                onClick={() => void goniometer(r.object!)}
+              >
+                Measure {r.object} as a fixture
               </Button>
             </div>
           )}
@@ -183,7 +209,7 @@ export function AreaFigures({ area }: { area: AreaReading }) {
           }
         }}
       >
-        <option value="">Usual values (from memory; enter those that bind)</option>
+        <option value="">Usual values, from memory</option>
         {targets.map((t) => (
           <option key={t.name} value={t.name}>
             {t.name}: {t.mean_lx} lx, {t.uniformity}

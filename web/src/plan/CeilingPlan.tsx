@@ -325,6 +325,9 @@ export function CeilingPlan(props: Props) {
               opacity="0.8"
             />
           ))}
+          {contours.map(([level, d]) => (
+            <LevelName key={level} level={level} path={d} unit={unit} />
+          ))}
           <ViewMark view={view} unit={unit} />
           {line.length > 0 && <Marks line={line} tool={tool} unit={unit} />}
           {fixtures.map((f) => (
@@ -385,8 +388,8 @@ export function CeilingPlan(props: Props) {
           </span>
           {room && (
             <span>
-              direct light at {WORKING_PLANE_M} m: average of the lit area {Math.round(room.average)} lx,
-              greatest {Math.round(room.greatest)} lx
+              direct at {WORKING_PLANE_M} m: mean {Math.round(room.average)} lx, greatest{" "}
+              {Math.round(room.greatest)} lx
             </span>
           )}
         </div>
@@ -454,6 +457,31 @@ function LuxWash({ grid }: { grid: LuxGrid }) {
       height={grid.rows * grid.step_m}
       preserveAspectRatio="none"
     />
+  );
+}
+
+/** The lux of a contour, written where its line is longest drawn in one go. */
+function LevelName({ level, path, unit }: { level: number; path: string; unit: number }) {
+  const pieces = path.split("M").filter(Boolean);
+  if (pieces.length === 0) return null;
+  const piece = pieces[Math.floor(pieces.length / 2)];
+  const [x, y] = piece.split(/[L ,]+/).map(Number);
+  if (!Number.isFinite(x) || !Number.isFinite(y)) return null;
+  return (
+    <text
+      x={x}
+      y={y + unit * 3}
+      fontSize={unit * 10}
+      fontFamily="var(--numbers)"
+      textAnchor="middle"
+      fill="#8a3c12"
+      stroke="#f4f4f4"
+      strokeWidth={unit * 3}
+      paintOrder="stroke"
+      pointerEvents="none"
+    >
+      {level}
+    </text>
   );
 }
 

@@ -56,7 +56,7 @@ def clipped(picture: Picture) -> Picture:
 def _scaled(values: NDArray[np.float64], unit: str) -> FalseColour:
     """Four to five decades at most, ending at a round value above nearly all of the picture."""
     known = values[np.isfinite(values) & (values > 0)]
-    top = _round_up(float(np.percentile(known, 99.5))) if known.size else 1.0
+    top = _round_up(float(np.percentile(known, 98))) if known.size else 1.0
     levels = [top / 10 ** (k / 2) for k in range(STEPS)][::-1]
     levels = [_tidy(v) for v in levels]
     place = np.interp(np.log(np.maximum(values, 1e-12)), np.log(levels), np.arange(STEPS))
