@@ -17,7 +17,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from typing import Any
 
-from benchmarks import daylight, many, reference
+from benchmarks import daylight, fixtures, many, reference
 from benchmarks.ray_rate import raw_rate
 from valleylight.core import finish
 from valleylight.core.film import remove_noise
@@ -43,6 +43,9 @@ LIMITS: dict[str, tuple[str, float, bool]] = {
     "hour_change_clouds_s": ("the same with two layers of cloud, s", float("inf"), False),
     "hour_finder_s": ("four faces over a year at quarter hours, exterior, s", 20.0, False),
     "sky_table_mb": ("memory of the finest sky, MB", 64.0, False),
+    "profile_read_ms": ("reading a profile of 100 KB, ms", 20.0, False),
+    "catalogue_500_min": ("500 profiles with figures and pictures, min", 8.0, False),
+    "contours_100_s": ("direct lux of 100 fixtures on 5000 points, s", 0.2, False),
     "finish_s": ("look change at 1280 x 720, s", 0.15, False),
     "balance_s": ("light level change at 1280 x 720, s", 0.15, False),
     "proof_s": ("1280 x 720 proof of the room, 16 samples, s", 40.0, False),
@@ -84,6 +87,10 @@ def measure(say: Callable[[str], None]) -> dict[str, float]:
         figures["hour_change_clouds_s"] = daylight.hour_change_s(project, occasion, clouds=True)
         figures["hour_finder_s"] = daylight.hour_finder_s(project, compiler, *_parts(project, EXTERIOR))
         figures["sky_table_mb"] = daylight.sky_table_mb(project, occasion)
+        say("Fixtures")
+        figures["profile_read_ms"] = fixtures.profile_read_ms()
+        figures["catalogue_500_min"] = fixtures.catalogue_minutes()
+        figures["contours_100_s"] = fixtures.contours_s(project, compiler)
         for view, key in ((ROOM, "proof_s"), (EXTERIOR, "proof_exterior_s")):
             say(f"Proof: {view}")
             figures[key] = _proof(project, compiler, view, pool, figures)

@@ -15,6 +15,7 @@ export type ProfilePage = Schemas["ProfilePage"];
 export type ProfileFigures = Schemas["ProfileFigures"];
 export type SourceTemplate = Schemas["SourceTemplate"];
 export type Scene = Schemas["Scene"];
+export type ObjectLine = Schemas["ObjectLine"];
 export type MeterReading = Schemas["MeterReading"];
 export type AreaReading = Schemas["AreaReading"];
 export type TargetLine = Schemas["TargetLine"];
@@ -145,6 +146,7 @@ export const api = {
     get<FixtureReadings>(`${at(slug)}/fixtures/${encodeURIComponent(fixture)}/readings?occasion=${occasion}`),
   goniometer: (slug: string, wanted: Schemas["GoniometerWanted"]) =>
     post<ProfileLine>(`${at(slug)}/goniometer`, wanted),
+  objects: (slug: string) => get<ObjectLine[]>(`${at(slug)}/objects`),
   arrange: (slug: string, wanted: ArrangeWanted) => post<ProjectState>(`${at(slug)}/arrange`, wanted),
   section: (slug: string, axis: "x" | "y", place: number) =>
     get<SectionDrawing>(`${at(slug)}/section?axis=${axis}&place_m=${place.toFixed(2)}`),

@@ -1579,7 +1579,8 @@ export interface components {
         };
         /**
          * EmittingShape
-         * @description What a fixture's light comes from near by; its profile holds from afar. A line lies along the fixture's Y.
+         * @description What a fixture's light comes from near by; its profile holds from afar. A line lies along the fixture's Y; a mesh is
+         *     the nearest object of the stage whose name begins so.
          */
         EmittingShape: {
             /**
@@ -1589,11 +1590,17 @@ export interface components {
              */
             length_m: number;
             /**
+             * Object
+             * @description How the name of the object begins, for a mesh
+             * @default
+             */
+            object: string;
+            /**
              * Shape
              * @default point
              * @enum {string}
              */
-            shape: "point" | "line" | "rectangle" | "disc" | "sphere";
+            shape: "point" | "line" | "rectangle" | "disc" | "sphere" | "mesh";
             /**
              * Width M
              * @description Width along the fixture's X, or diameter

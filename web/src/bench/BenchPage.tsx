@@ -13,8 +13,8 @@ import { Fixtures } from "../fixtures/Fixtures";
 import { LensInstrument } from "../instruments/LensInstrument";
 import { StageInstrument } from "../instruments/StageInstrument";
 import { Yearline } from "../instruments/Yearline";
+import { useFixturePointer } from "../fixtures/useFixturePointer";
 import { MeterCard } from "../meter/MeterCard";
-import { newFixture } from "../plan/newFixture";
 import { CeilingPlan } from "../plan/CeilingPlan";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
@@ -58,7 +58,6 @@ export function BenchPage() {
   const [keys, setKeys] = useState(false);
   const [surround, setSurround] = useState(0);
   const [fixtures, setFixtures] = useState<string[]>([]);
-  const [aiming, setAiming] = useState(false);
   const [metering, setMetering] = useState(false);
   const [reading, setReading] = useState<MeterReading | null>(null);
   const [metered, setMetered] = useState<{ x: number; y: number } | null>(null);
@@ -119,38 +118,17 @@ export function BenchPage() {
     [slug, viewKey, occasionKey, notify],
   );
 
-  /** Pointing at the picture aims the fixture in hand, or places the chosen kind on the surface there. */
-  const pointFixture = async (x: number, y: number) => {
-    try {
-      const met = await api.pick(slug, {
-        view: viewKey,
-        occasion: occasionKey,
-        picture: [x, y],
-        up: false,
-      });
-      const chosenKind = project?.kinds?.find((k) => k.key === kind);
-      if (!met || !project) notify("Nothing of the stage is there: it is the sky.", "info");
-      else if (aiming) {
-        const list = (project.fixtures ?? []).filter((f) => fixtures.includes(f.key));
-        hands.fixtures(
-          "Aim fixture",
-          list.map((f) => ({ ...f, aim: met.point })),
-          true,
-        );
-        setAiming(false);
-      } else if (chosenKind) {
-        const at = met.point.map((p, k) => p + 0.03 * met.normal[k]);
-        const made = newFixture(project, chosenKind, at[0], at[1], at[2]);
-        const away = met.normal[2] < -0.5 ? [at[0], at[1], 0] : at.map((p, k) => p + 2 * met.normal[k]);
-        made.aim = [away[0], away[1], away[2]];
-        hands.fixtures(`Place ${chosenKind.name}`, [made], true);
-        setFixtures([made.key]);
-        setKind(null);
-      }
-    } catch (error) {
-      notify((error as Error).message, "error");
-    }
-  };
+  const pointer = useFixturePointer({
+    slug,
+    view: viewKey,
+    occasion: occasionKey,
+    project,
+    hands,
+    chosen: fixtures,
+    choose: setFixtures,
+    kind,
+    chooseKind: setKind,
+  });
 
   const makePlate = useCallback(async () => {
     if (await make(viewKey, occasionKey, quality)) setSheet("picture");
@@ -331,13 +309,18 @@ export function BenchPage() {
                 point={
                   metering
                     ? (x, y) => void readMeter(x, y, meterRadius)
-                    : step === "fixtures" && (aiming || kind)
-                      ? (x, y) => void pointFixture(x, y)
+                    : step === "fixtures" && pointer.ready
+                      ? (x, y) => void pointer.point(x, y, true)
                       : step === "stage"
                         ? (x, y) => void pickSurface({ picture: [x, y] })
                         : step === "daylight" && daylightTab === "hour" && faces.picking
                           ? (x, y) => void faces.point(x, y)
                           : undefined
+                }
+                drag={
+                  step === "fixtures" && pointer.pointing && !metering
+                    ? (x, y) => void pointer.point(x, y, false)
+                    : undefined
                 }
                 setEv={(ev) =>
                   hands.lens("Exposure", lensForEv(view.lens_at?.[occasion.key] ?? view.lens, ev), true)
@@ -416,8 +399,13 @@ export function BenchPage() {
               chosen={fixtures}
               choose={setFixtures}
               openPlan={() => setSheet("plan")}
-              aiming={aiming}
-              setAiming={setAiming}
+              pointing={pointer.pointing}
+              setPointing={pointer.setPointing}
+              kind={kind}
+              chooseKind={(key) => {
+                setKind(key);
+                setSheet("picture");
+              }}
             />
           ) : step === "air" ? (
             <AirInstrument slug={slug} occasion={occasion} hands={hands} />

@@ -15,6 +15,8 @@ interface Props {
   label: string;
   /** Pointing at the picture: place from the left and top, 0 to 1. */
   point?: (x: number, y: number) => void;
+  /** Dragging over the picture, before the pointer is let go. */
+  drag?: (x: number, y: number) => void;
   /** How the live picture is shown, and the meter's switch. */
   modes: React.ComponentProps<typeof PictureModes>;
   /** Where the meter was pointed, and its radius in picture widths. */
@@ -33,6 +35,7 @@ export function Easel({
   making,
   label,
   point,
+  drag,
   modes,
   metered,
   setEv,
@@ -46,11 +49,8 @@ export function Easel({
       <div
         className={`frame ${point ? "pointing" : ""}`}
         data-testid="picture"
-        onClick={(e) => {
-          const box = e.currentTarget.getBoundingClientRect();
-          if (point && !comparing)
-            point((e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height);
-        }}
+        onClick={(e) => point && !comparing && point(...placeIn(e))}
+        onPointerMove={(e) => e.buttons === 1 && drag && !comparing && drag(...placeIn(e))}
       >
         {source ? (
           <img src={source} alt={shown ? `Plate: ${label}` : `Live picture: ${label}`} draggable={false} />
@@ -169,4 +169,10 @@ export function Easel({
       </div>
     </div>
   );
+}
+
+/** Where the pointer is, from the left and the top, 0 to 1. */
+function placeIn(e: React.MouseEvent): [number, number] {
+  const box = e.currentTarget.getBoundingClientRect();
+  return [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height];
 }

@@ -7,6 +7,7 @@ import {
   type Fixture,
   type FixtureKind,
   type LuxGrid,
+  type ObjectLine,
   type Occasion,
   type PlanDrawing,
   type Project,
@@ -53,6 +54,7 @@ export function CeilingPlan(props: Props) {
   const [figures, setFigures] = useState<ArrangeFigures>(START_FIGURES);
   const [line, setLine] = useState<[number, number][]>([]);
   const [area, setArea] = useState<AreaReading | null>(null);
+  const [objects, setObjects] = useState<ObjectLine[]>([]);
   const draft = useStore((s) => s.draft);
   const adopt = useStore((s) => s.adopt);
   const [plan, setPlan] = useState<PlanDrawing | null>(null);
@@ -76,6 +78,10 @@ export function CeilingPlan(props: Props) {
         setBox((was) => was ?? home(drawing, saved?.description ?? project));
       },
       (error: Error) => notify(error.message, "error"),
+    );
+    api.objects(slug).then(
+      (list) => alive && setObjects(list),
+      () => undefined,
     );
     return () => {
       alive = false;
@@ -120,12 +126,13 @@ export function CeilingPlan(props: Props) {
     return [p.x, -p.y];
   };
   const snap = (v: number, fine: boolean) => (fine ? Math.round(v * 100) / 100 : Math.round(v * 20) / 20);
-  /** Snap to the grid, and to the axes of other fixtures within reach. */
+  /** Snap to the axes of other fixtures, to walls and to the centres of objects within reach, else to the grid. */
   const snapTo = (p: [number, number], fine: boolean, apart: string[] = []): [number, number] => {
     if (fine) return [snap(p[0], true), snap(p[1], true)];
     const near = unit * 7;
     return [0, 1].map((k) => {
       const axes = fixtures.filter((f) => !apart.includes(f.key)).map((f) => f.position[k]);
+      axes.push(...wallsNear(plan, p, k, near), ...objectsNear(objects, p, k));
       const best = axes.reduce((a, v) => (Math.abs(v - p[k]) < Math.abs(a - p[k]) ? v : a), Infinity);
       return Math.abs(best - p[k]) < near ? best : snap(p[k], false);
     }) as [number, number];
@@ -158,7 +165,7 @@ export function CeilingPlan(props: Props) {
       setArea(
         await api.area(slug, {
           occasion: occasion.key,
-          corner: [x0, y0, WORKING_PLANE_M],
+          corner: [x0, y0, figures.height],
           u: [x1 - x0, 0, 0],
           v: [0, y1 - y0, 0],
           normal: [0, 0, 1],
@@ -419,6 +426,37 @@ function home(plan: PlanDrawing, project: Project): [number, number, number, num
   const [x0, x1] = cut(xs, plan.low[0], plan.high[0]);
   const [y0, y1] = cut(ys, plan.low[1], plan.high[1]);
   return [x0, -y1, x1 - x0, y1 - y0];
+}
+
+/** Places of walls that run along the other axis beside a point: `k` 0 for x, 1 for y. */
+function wallsNear(plan: PlanDrawing, p: [number, number], k: number, near: number): number[] {
+  const s = plan.segments;
+  const found: number[] = [];
+  for (let i = 0; i < s.length; i += 4) {
+    const [a, b] = [s[i + k], s[i + 2 + k]];
+    const [low, high] = [Math.min(s[i + 1 - k], s[i + 3 - k]), Math.max(s[i + 1 - k], s[i + 3 - k])];
+    const beside = p[1 - k] >= low - 0.01 && p[1 - k] <= high + 0.01;
+    if (Math.abs(a - b) < 0.005 && high - low > 0.2 && beside && Math.abs(a - p[k]) < near)
+      found.push(round(a));
+  }
+  return found;
+}
+
+const LARGEST_OBJECT_M = 4;
+
+/** Centres of the furniture-sized objects whose box holds a point. */
+function objectsNear(objects: ObjectLine[], p: [number, number], k: number): number[] {
+  return objects
+    .filter(
+      (o) =>
+        o.high[0] - o.low[0] < LARGEST_OBJECT_M &&
+        o.high[1] - o.low[1] < LARGEST_OBJECT_M &&
+        p[0] > o.low[0] &&
+        p[0] < o.high[0] &&
+        p[1] > o.low[1] &&
+        p[1] < o.high[1],
+    )
+    .map((o) => round((o.low[k] + o.high[k]) / 2));
 }
 
 /** Average and greatest where more than 5 lx fall. */

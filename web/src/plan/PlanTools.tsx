@@ -11,9 +11,18 @@ export interface ArrangeFigures {
   rows: number;
   spacing: number;
   half: boolean;
+  /** Height of a measured area in m. */
+  height: number;
 }
 
-export const START_FIGURES: ArrangeFigures = { by: "count", count: 4, rows: 3, spacing: 1.5, half: true };
+export const START_FIGURES: ArrangeFigures = {
+  by: "count",
+  count: 4,
+  rows: 3,
+  spacing: 1.5,
+  half: true,
+  height: 0.75,
+};
 
 export const HINTS: Partial<Record<PlanTool, string>> = {
   row: "drag from one end to the other",
@@ -22,6 +31,7 @@ export const HINTS: Partial<Record<PlanTool, string>> = {
   "mirror-x": "click where the mirror stands, across x",
   "mirror-y": "click where the mirror stands, across y",
   area: "drag the area to measure",
+  section: "drag a fixture up or down, or use the arrow keys",
 };
 
 const PLACING: [PlanTool, string][] = [
@@ -134,6 +144,8 @@ export function PlanTools(props: Props) {
       ) : (
         <>
           {button("area", "Measure an area")}
+          {tool === "area" &&
+            number("Height of the area in m", figures.height, (v) => set({ height: v }), 0.05)}
           {button("mirror-x", "Mirror across x", chosen === 0)}
           {button("mirror-y", "Mirror across y", chosen === 0)}
           {button("section", "Section")}

@@ -108,12 +108,27 @@ export default function WorkingView(props: Props) {
     resize.observe(element);
 
     let press: [number, number] | null = null;
-    const down = (e: PointerEvent) => (press = [e.clientX, e.clientY]);
+    let held: string | null = null;
+    const down = (e: PointerEvent) => {
+      press = [e.clientX, e.clientY];
+      held = e.altKey ? null : dotUnder(e, made);
+      controls.enabled = held === null;
+      if (held) renderer.domElement.setPointerCapture(e.pointerId);
+    };
+    const move = (e: PointerEvent) => {
+      if (held && press && Math.hypot(e.clientX - press[0], e.clientY - press[1]) > 4)
+        carry(e, made, latest.current, held, false);
+    };
     const up = (e: PointerEvent) => {
+      const moved = press && Math.hypot(e.clientX - press[0], e.clientY - press[1]) > 4;
+      if (held && moved) carry(e, made, latest.current, held, true);
+      held = null;
+      controls.enabled = true;
       if (!press || Math.hypot(e.clientX - press[0], e.clientY - press[1]) > 4) return;
       pick(e, made, latest.current);
     };
     renderer.domElement.addEventListener("pointerdown", down);
+    renderer.domElement.addEventListener("pointermove", move);
     renderer.domElement.addEventListener("pointerup", up);
     return () => {
       resize.disconnect();
@@ -182,7 +197,8 @@ export default function WorkingView(props: Props) {
       >
         <div className="legend number">
           <span>
-            click a surface to place the chosen kind; Alt-click aims the selected fixture; drag to look around
+            click a surface to place the chosen kind; drag a fixture to move it; Alt-click aims it; drag
+            elsewhere to look around
           </span>
         </div>
       </div>
@@ -191,8 +207,7 @@ export default function WorkingView(props: Props) {
   );
 }
 
-/** Select the fixture under the pointer, aim at the surface under it, or place the chosen kind there. */
-function pick(e: PointerEvent, at: Model, props: Props) {
+function rayAt(e: PointerEvent, at: Model): Raycaster {
   const rect = at.renderer.domElement.getBoundingClientRect();
   const ray = new Raycaster();
   ray.setFromCamera(
@@ -202,6 +217,41 @@ function pick(e: PointerEvent, at: Model, props: Props) {
     ),
     at.camera,
   );
+  return ray;
+}
+
+/** Key of the fixture under the pointer that no surface hides. */
+function dotUnder(e: PointerEvent, at: Model): string | null {
+  const ray = rayAt(e, at);
+  const dot = ray.intersectObjects([...at.dots.values()])[0];
+  const surface = at.stage ? ray.intersectObject(at.stage)[0] : undefined;
+  if (!dot || (surface && dot.distance >= surface.distance + 0.2)) return null;
+  return dot.object.userData.key as string;
+}
+
+/** Carry a fixture, and its aim, to the surface under the pointer. */
+function carry(e: PointerEvent, at: Model, props: Props, key: string, done: boolean) {
+  const fixture = (props.project.fixtures ?? []).find((f) => f.key === key);
+  const ray = rayAt(e, at);
+  const surface = at.stage ? ray.intersectObject(at.stage)[0] : undefined;
+  if (!fixture || !surface?.face) return;
+  const normal = surface.face.normal.clone();
+  if (normal.dot(ray.ray.direction) > 0) normal.negate();
+  const to = surface.point.clone().addScaledVector(normal, 0.03).toArray();
+  const by = to.map((v, k) => v - fixture.position[k]);
+  const round = (v: number) => Math.round(v * 1000) / 1000;
+  const move = (p: readonly number[]) => p.map((v, k) => round(v + by[k])) as [number, number, number];
+  props.select(key);
+  props.hands.fixtures(
+    "Move fixture",
+    [{ ...fixture, position: move(fixture.position), aim: move(fixture.aim) }],
+    done,
+  );
+}
+
+/** Select the fixture under the pointer, aim at the surface under it, or place the chosen kind there. */
+function pick(e: PointerEvent, at: Model, props: Props) {
+  const ray = rayAt(e, at);
   const dot = ray.intersectObjects([...at.dots.values()])[0];
   const surface = at.stage ? ray.intersectObject(at.stage)[0] : undefined;
   const { project, hands, selected, select, kind } = props;

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.colour.rgb import LUMINANCE, srgb_decode, xy_to_unit_rgb
 from valleylight.core.colour.temperature import shifted_xy
+from valleylight.core.errors import InputError
 from valleylight.core.lamps.dimming import dimmed_kelvin
 from valleylight.core.photometry.model import LuminousOpening, Photometry
 from valleylight.core.project.description import Fixture, FixtureKind, Occasion, Project
@@ -18,6 +19,7 @@ from valleylight.core.trace.lamplight import (
     DISC,
     GAMMA_STEPS,
     LAMP_WIDTH,
+    MESH,
     POINT,
     RECTANGLE,
     SPHERE,
@@ -39,6 +41,7 @@ class Lamps:
     profiles: NDArray[np.float32]
     fixtures: tuple[Fixture, ...]
     openings: tuple[tuple[str, float, float], ...]
+    points: NDArray[np.float32] = field(default_factory=lambda: np.zeros((1, 6), np.float32))
 
 
 NO_LAMPS = Lamps(np.zeros((0, LAMP_WIDTH), np.float32), np.zeros((1, C_STEPS + 1, GAMMA_STEPS + 1), np.float32), (), ())
@@ -103,12 +106,14 @@ def tinting_levels(project: Project, occasion: Occasion) -> dict[str, float]:
 
 def compile_lamps(
     project: Project, read_profile: Callable[[str], Photometry], groups: dict[str, int], shut: frozenset[str],
-    levels: dict[str, float] | None = None,
+    levels: dict[str, float] | None = None, objects: Callable[[str], list[NDArray[np.float64]]] = lambda name: [],
 ) -> Lamps:  # fmt: skip
     """Records of the fixtures that are on, at their own percent; groups in `shut` are left out.
 
     `groups` gives the film's number of each fixture group; `read_profile` a profile by SHA-256; `levels` (1: full) of
-    groups tint lamps whose colour follows their level, and change nothing else: the balance does.
+    groups tint lamps whose colour follows their level, and change nothing else: the balance does. `objects` gives points
+    and normals (N, 6) on each object whose name begins so, for light that comes from a mesh. Raises InputError where there
+    is none.
     """
     levels = levels or {}
     kinds = {kind.key: kind for kind in project.kinds}
@@ -120,6 +125,7 @@ def compile_lamps(
     profiles: list[Photometry] = []
     rows = np.zeros((len(lit), LAMP_WIDTH), np.float32)
     shapes = []
+    points = [np.zeros((1, 6))]
     for row, fixture in zip(rows, lit, strict=True):
         kind: FixtureKind = kinds[fixture.kind]
         if kind.profile not in numbers:
@@ -138,12 +144,29 @@ def compile_lamps(
         row[16] = _SHAPES[o.shape]
         row[17] = max(o.width_m / 2, SMALLEST_HALF_M)
         row[18] = max(o.length_m / 2, SMALLEST_HALF_M)
+        half_u, half_v = float(row[17]), float(row[18])
+        if kind.emits_from is not None and kind.emits_from.shape == "mesh":
+            row[16], row[17] = MESH, sum(len(p) for p in points)
+            points.append(_nearest_object(objects(kind.emits_from.object), position, kind))
+            row[18] = len(points[-1])
         row[19] = groups[fixture.group]
-        row[20], row[24] = _face_areas_m2(kind.body, float(row[17]), float(row[18]))
+        row[20], row[24] = _face_areas_m2(kind.body, half_u, half_v)
         row[21] = profile.lumens / (4 * np.pi)
         row[22] = fixture.beam
-        shapes.append((kind.body if kind.seen else "none", float(row[17]), float(row[18])))
-    return Lamps(rows, np.stack(tables), tuple(lit), tuple(shapes))
+        shapes.append((kind.body if kind.seen else "none", half_u, half_v))
+    return Lamps(rows, np.stack(tables), tuple(lit), tuple(shapes), np.concatenate(points).astype(np.float32))
+
+
+def _nearest_object(
+    found: list[NDArray[np.float64]], position: NDArray[np.float64], kind: FixtureKind
+) -> NDArray[np.float64]:
+    """Points of the object nearest to a fixture."""
+    if not found:
+        name = kind.emits_from.object if kind.emits_from else ""
+        raise InputError(
+            f"there is no object {name!r} for the light of {kind.name}", "emits_from.object", "Name an object of the stage"
+        )
+    return min(found, key=lambda p: float(np.linalg.norm(p[:, :3].mean(0) - position)))
 
 
 def _face_areas_m2(body: str, half_u: float, half_v: float) -> tuple[float, float]:
@@ -163,7 +186,7 @@ def _face_areas_m2(body: str, half_u: float, half_v: float) -> tuple[float, floa
 def _opening(kind: FixtureKind, profile: Photometry) -> LuminousOpening:
     """What the light of a kind comes from near by."""
     chosen = kind.emits_from
-    if chosen is None:
+    if chosen is None or chosen.shape == "mesh":
         return profile.opening
     if chosen.shape in ("disc", "sphere"):
         return LuminousOpening(chosen.shape, chosen.width_m, chosen.width_m, chosen.width_m)
@@ -176,6 +199,10 @@ def standing_lamps(project: Project, read_profile: Callable[[str], Photometry]) 
     """Records of all fixtures of a project, lit or not, for their bodies."""
     fixtures = tuple(f.model_copy(update={"on": True, "percent": 100.0}) for f in project.fixtures)
     lit = project.model_copy(update={"fixtures": fixtures})
+    plain = tuple(
+        k.model_copy(update={"emits_from": None}) if k.emits_from and k.emits_from.shape == "mesh" else k for k in lit.kinds
+    )
+    lit = lit.model_copy(update={"kinds": plain})
     return compile_lamps(lit, read_profile, dict.fromkeys(project.groups(), 0), frozenset())
 
 

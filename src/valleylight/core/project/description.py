@@ -203,11 +203,13 @@ Body = Literal["none", "downlight", "pendant", "line", "table", "lantern", "wash
 
 
 class EmittingShape(Part):
-    """What a fixture's light comes from near by; its profile holds from afar. A line lies along the fixture's Y."""
+    """What a fixture's light comes from near by; its profile holds from afar. A line lies along the fixture's Y; a mesh is
+    the nearest object of the stage whose name begins so."""
 
-    shape: Literal["point", "line", "rectangle", "disc", "sphere"] = "point"
+    shape: Literal["point", "line", "rectangle", "disc", "sphere", "mesh"] = "point"
     width_m: float = Field(0.1, ge=0, le=20, description="Width along the fixture's X, or diameter")
     length_m: float = Field(0.1, ge=0, le=20, description="Length along the fixture's Y")
+    object: str = Field("", max_length=80, description="How the name of the object begins, for a mesh")
 
 
 class FixtureKind(Part):

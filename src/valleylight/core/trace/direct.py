@@ -172,7 +172,7 @@ def towards_lamp(scene, work, y, x, ox, oy, oz, vertex, paint, body, lamp, chanc
     only = int(scene.lamps[lamp, lamplight.INCLUSION])
     if only > 0 and scene.inclusion[only, body] == 0:
         return 0, 0.0, 0.0
-    ax, ay, az = lamplight.point_on_lamp(scene.lamps, lamp, vertex[0], vertex[1], vertex[2], u, v)
+    ax, ay, az = lamplight.point_on_lamp(scene.lamps, scene.lamp_points, lamp, vertex[0], vertex[1], vertex[2], u, v)
     lx, ly, lz = ax - ox, ay - oy, az - oz
     d2 = lx * lx + ly * ly + lz * lz
     d = math.sqrt(d2) + 1e-12

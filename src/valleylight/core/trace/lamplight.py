@@ -15,7 +15,9 @@ from valleylight.core.trace.compiled import kernel
 from valleylight.core.trace.sampling import disk, search_row
 
 GAMMA_STEPS, C_STEPS = 360, 72  # half a degree and five degrees
-POINT, DISC, RECTANGLE, SPHERE = 0, 1, 2, 3
+POINT, DISC, RECTANGLE, SPHERE, MESH = 0, 1, 2, 3, 4
+#: How far a point of an emitting mesh stands off its surface.
+OFF_MESH_M = 0.002
 # Columns of a fixture record.
 (PLACE, AXIS_X, AXIS_Y, AXIS_Z, COLOUR, PROFILE, SHAPE, SIZE_U, SIZE_V, GROUP, FACE_AREA, MEAN, BEAM, INCLUSION,
  FACE_SIDE) = (0, 3, 6, 9, 12, 15, 16, 17, 18, 19, 20, 21, 22, 23, 24)  # fmt: skip
@@ -45,12 +47,19 @@ def intensity(lamps, profiles, k, dx, dy, dz):
 
 
 @kernel
-def point_on_lamp(lamps, k, px, py, pz, u, v):
-    """A point of fixture k's luminous shape, as seen from p."""
+def point_on_lamp(lamps, points, k, px, py, pz, u, v):
+    """A point of fixture k's luminous shape, as seen from p; `points` (M, 6) are points and normals of emitting meshes."""
     x, y, z = lamps[k, 0], lamps[k, 1], lamps[k, 2]
     shape = int(lamps[k, 16])
     if shape == POINT:
         return x, y, z
+    if shape == MESH:  # SIZE_U is its first point, SIZE_V their number; one that looks away stands for its opposite
+        i = int(lamps[k, 17]) + min(int(u * lamps[k, 18]), int(lamps[k, 18]) - 1)
+        mx, my, mz = points[i, 0], points[i, 1], points[i, 2]
+        nx, ny, nz = OFF_MESH_M * points[i, 3], OFF_MESH_M * points[i, 4], OFF_MESH_M * points[i, 5]
+        if nx * (px - mx) + ny * (py - my) + nz * (pz - mz) < 0.0:
+            return 2.0 * x - mx - nx, 2.0 * y - my - ny, 2.0 * z - mz - nz
+        return mx + nx, my + ny, mz + nz
     if shape == RECTANGLE:
         a, b = (2 * u - 1) * lamps[k, 17], (2 * v - 1) * lamps[k, 18]
     else:

@@ -178,7 +178,7 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
         )
         ex, ey, ez = casters[c, 3] - mx, casters[c, 4] - my, casters[c, 5] - mz
         p, q = scatter_square(index, seed, 4)
-        ox, oy, oz = lamplight.point_on_lamp(scene.lamps, lamp, mx, my, mz, p, q)
+        ox, oy, oz = lamplight.point_on_lamp(scene.lamps, scene.lamp_points, lamp, mx, my, mz, p, q)
         lx, ly, lz = mx - ox, my - oy, mz - oz
         d2 = lx * lx + ly * ly + lz * lz
         r2 = ex * ex + ey * ey + ez * ez

@@ -19,6 +19,7 @@ from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.lamps.bodies import MATERIALS as BODY_MATERIALS
 from valleylight.core.lamps.bodies import build_bodies
 from valleylight.core.lamps.compile import Lamps, compile_lamps, lit_records, standing_lamps, tinting_levels
+from valleylight.core.lamps.emitting import objects_of
 from valleylight.core.photometry import Photometry
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.project.archive import LoadedProject
@@ -171,7 +172,7 @@ class Compiler:
         lamp_key = digest(description.fixtures, description.kinds, sorted(shut), names, sorted(levels.items()))
 
         def make_lamps() -> tuple[Lamps, dict[str, object]]:
-            made = compile_lamps(description, lambda sha: self.profile(project, sha), numbers, shut, levels)
+            made = compile_lamps(description, lambda sha: self.profile(project, sha), numbers, shut, levels, lambda name: objects_of(stage, name))
             return made, lamp_grid(made.records, made.profiles)
 
         lamps, grid = _kept(self._lamps, lamp_key, 8, make_lamps)
@@ -213,6 +214,7 @@ class Compiler:
             lamps=records,
             lamp_of=lit_records(description, lamps),
             profiles=lamps.profiles,
+            lamp_points=lamps.points,
             inclusion=inclusion,
             beam_lamps=np.flatnonzero(lamps.records[:, lamplight.BEAM] > 0).astype(np.int64),
             air=air_array(occasion.air, geometry.low, geometry.high),

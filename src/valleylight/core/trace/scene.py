@@ -48,6 +48,7 @@ class SceneArrays(NamedTuple):
     lamps: NDArray[np.float32]  # (L, 24)
     lamp_of: NDArray[np.int64]  # (N,) row of `lamps` of each fixture that stands in the stage, -1 where it is off
     profiles: NDArray[np.float32]  # (F, 73, 361) cd
+    lamp_points: NDArray[np.float32]  # (M, 6) points and normals of emitting meshes, see lamplight
     inclusion: NDArray[np.uint8]  # (S, O) which objects a fixture with a list of its own lights; row 0 unused
     beam_lamps: NDArray[np.int64]  # (B,) fixtures whose beam shows in clear air
     grid_box: NDArray[np.float64]  # (6,) low corner, inverse cell size
