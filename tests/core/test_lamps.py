@@ -2,17 +2,25 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from tests import small
+from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.errors import InputError
 from valleylight.core.lamps import build_bodies, compile_lamps, orientation, profile_table
+from valleylight.core.lamps.compile import flux_lm, tinting_levels
+from valleylight.core.lamps.emitting import objects_of
 from valleylight.core.photometry import Photometry, read
-from valleylight.core.project import Fixture
+from valleylight.core.project import Fixture, LoadedProject
+from valleylight.core.project.description import EmittingShape
+from valleylight.core.stage.model import Material, Placement, StageData
 from valleylight.core.trace import lamplight
 from valleylight.core.trace.render import SKETCH, Compiler
 from valleylight.core.trace.scene import lamp_grid
-from valleylight.demo.profiles import CATALOGUE
+from valleylight.demo.profiles import CATALOGUE, profile_file
 from valleylight.demo.profiles import photometry as demo_photometry
 
 
@@ -90,3 +98,75 @@ def test_an_unlit_scene_is_black_but_for_the_sky():
 def test_a_fixture_needs_somewhere_to_aim():
     with pytest.raises(ValueError, match="move the aim"):
         Fixture(key="f", kind="k", position=(1, 1, 1), aim=(1, 1, 1))
+
+
+def with_kind(**patch):
+    project = small.project()
+    d = project.description
+    kinds = tuple(k.model_copy(update=patch) if k.key == "downlight-medium" else k for k in d.kinds)
+    return LoadedProject(d.model_copy(update={"kinds": kinds}), project.asset)
+
+
+def colour_and_flux(project, levels=None):
+    d = project.description
+    numbers = dict.fromkeys(d.groups(), 0)
+    lamps = compile_lamps(d, lambda sha: read(project.asset(sha)), numbers, frozenset(), levels)
+    row = lamps.records[0].astype(float)
+    light = float(row[12:15] @ LUMINANCE)
+    return row[12:15] / light, light, lamps
+
+
+def test_a_kind_gives_its_fixtures_flux_colour_and_age():
+    plain, full, _ = colour_and_flux(small.project())
+    _, older, _ = colour_and_flux(with_kind(depreciation=0.8))
+    assert older == pytest.approx(0.8 * full)
+    _, more, _ = colour_and_flux(with_kind(lumens=2200.0))
+    assert more == pytest.approx(2 * full, rel=1e-3)
+    red, same, _ = colour_and_flux(with_kind(rgb="#ff2000"))
+    assert red[0] > 3 > red[1] and same == pytest.approx(full, rel=1e-3)
+    green, _, _ = colour_and_flux(with_kind(duv=0.02))
+    assert green[1] > plain[1]
+
+
+def test_light_warms_with_its_groups_level_and_keeps_its_amount():
+    steady, light, _ = colour_and_flux(with_kind(), {"Ceiling": 0.1})
+    warm, dimmed, _ = colour_and_flux(with_kind(dimming="incandescent"), {"Ceiling": 0.1})
+    assert warm[2] < 0.6 * steady[2] and dimmed == pytest.approx(light, rel=1e-3)
+    project = with_kind(dimming="incandescent").description
+    night = project.occasion("night").model_copy(update={"levels": {"Ceiling": 25.0}})
+    assert tinting_levels(project, night) == {"Ceiling": 0.25}
+    assert tinting_levels(with_kind().description, night) == {}
+
+
+def test_a_tilted_lamp_gives_what_its_tilt_leaves():
+    profile = replace(read(profile_file(CATALOGUE[1])), tilt_angles_deg=(0.0, 90.0), tilt_factors=(1.0, 0.6))
+    d = with_kind().description
+    level = d.fixtures[0].model_copy(update={"aim": (4.4, 2.0, 0.0)})  # 45 degrees off the vertical
+    assert flux_lm(level, d.kinds[0], profile) == pytest.approx(0.8 * flux_lm(d.fixtures[0], d.kinds[0], profile), rel=1e-3)
+
+
+def test_light_from_a_mesh_comes_from_the_nearest_object_of_the_name():
+    shape = EmittingShape(shape="mesh", object="room")
+    project = with_kind(emits_from=shape)
+    stage = Compiler().stage(project)
+    found = objects_of(stage, "ROOM")
+    assert len(found) == 1 and found[0].shape == (256, 6)
+    assert np.linalg.norm(found[0][:, 3:], axis=1) == pytest.approx(np.ones(256))
+    d = project.description
+    made = compile_lamps(d, lambda sha: read(project.asset(sha)), dict.fromkeys(d.groups(), 0), frozenset(),
+                         None, lambda name: objects_of(stage, name))  # fmt: skip
+    assert made.records[0, 16:19].tolist() == [4, 1, 256] and made.points.shape == (257, 6)
+    with pytest.raises(InputError, match="no object 'room'"):
+        colour_and_flux(project)
+
+
+def test_points_of_a_mesh_face_who_asks():
+    """On a ball of 0.2 m about the fixture every point that is drawn lies on the side of the asker."""
+    ball = StageData((small.sphere(0.2, 0),), (Placement(0, np.eye(4), name="globe"),), (Material(),), ())
+    points = np.concatenate([np.zeros((1, 6)), objects_of(ball, "globe")[0]]).astype(np.float32)
+    lamps = np.zeros((1, lamplight.LAMP_WIDTH), np.float32)
+    lamps[0, 16:19] = lamplight.MESH, 1, 256
+    asker = np.array([0.0, 2.0, 0.5])
+    drawn = np.array([lamplight.point_on_lamp(lamps, points, np.int64(0), *asker, u, 0.5) for u in np.linspace(0, 0.999, 64)])
+    assert np.linalg.norm(drawn, axis=1) == pytest.approx(np.full(64, 0.202), abs=0.004)
+    assert (drawn @ asker > -0.02).all() and np.ptp(drawn[:, 0]) > 0.25
