@@ -88,6 +88,9 @@ class LivePicture:
         except InputError as error:
             self._fail(message, str(error))
             return
+        alone = message.get("alone")
+        if alone and occasion.levels.get(alone, 100.0) <= 0:  # to be seen alone it must be on
+            occasion = occasion.model_copy(update={"levels": {**occasion.levels, alone: 100.0}})
         key = scene_key(project.description, view, occasion)
         same = key == self._key and self._film is not None and self._film.samples > 0
         self._wanted = {**message, "project": project, "view": view, "occasion": occasion}
@@ -158,9 +161,10 @@ class LivePicture:
         lens = view.lens_for(occasion.key)
         self._shown = ((view.key, occasion.key), film, scene, lens, occasion.light_levels())
         passes = film.passes
-        linear = clean_picture(
-            film.balanced(occasion.light_levels()), passes["surface_colour"], passes["normal"], quality
-        )
+        levels = occasion.light_levels()
+        if wanted.get("alone"):
+            levels = {g: levels.get(g, 1.0) if g == wanted["alone"] else 0.0 for g in film.group_names}
+        linear = clean_picture(film.balanced(levels), passes["surface_colour"], passes["normal"], quality)
         look = project.look_for(view, occasion)
         mode = wanted.get("mode", "picture")
         legend: falsecolour.FalseColour | None = None

@@ -62,6 +62,8 @@ export interface Wanted {
   occasion: string;
   draft: Change[];
   mode?: PictureMode;
+  /** The only fixture group that is shown. */
+  alone?: string | null;
 }
 
 export class LiveLink {

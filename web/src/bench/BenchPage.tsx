@@ -46,8 +46,9 @@ export function BenchPage() {
   const { saved, missing, load, step: undoStep, notify } = useStore();
   const project = useProject();
   const { plates, estimate, reload, hear, make, stop, resume } = usePlates(slug);
+  const [alone, setAlone] = useState<string | null>(null);
   const [mode, setMode] = useState<PictureMode>("picture");
-  const live = useLive(slug, viewKey, occasionKey, hear, reload, mode);
+  const live = useLive(slug, viewKey, occasionKey, hear, reload, mode, alone);
   const [step, setStep] = useState<Step>("daylight");
   const [sheet, setSheet] = useState<Sheet>("picture");
   const [quality, setQuality] = useState<Quality>("proof");
@@ -399,6 +400,8 @@ export function BenchPage() {
               chosen={fixtures}
               choose={setFixtures}
               openPlan={() => setSheet("plan")}
+              alone={alone}
+              setAlone={setAlone}
               pointing={pointer.pointing}
               setPointing={pointer.setPointing}
               kind={kind}

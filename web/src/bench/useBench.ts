@@ -63,6 +63,7 @@ export function useLive(
   hear: (news: JobNews) => void,
   reload: () => void,
   mode: PictureMode,
+  alone: string | null,
 ) {
   const [live, setLive] = useState<LivePicture>({
     header: null,
@@ -112,8 +113,8 @@ export function useLive(
   }, [slug, hear, reload, load]);
 
   useEffect(() => {
-    if (revision !== undefined) link.current?.show({ view, occasion, draft, mode });
-  }, [view, occasion, draft, revision, slug, mode]);
+    if (revision !== undefined) link.current?.show({ view, occasion, draft, mode, alone });
+  }, [view, occasion, draft, revision, slug, mode, alone]);
 
   return live;
 }

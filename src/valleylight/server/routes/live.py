@@ -8,7 +8,7 @@ from typing import Any, Literal
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from fastapi.concurrency import run_in_threadpool
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from valleylight.core.errors import InputError
 from valleylight.server import storage
@@ -28,6 +28,7 @@ class Show(BaseModel):
     occasion: str
     draft: list[Change] = []
     mode: Literal["picture", "luminance", "illuminance", "clipped"] = "picture"
+    alone: str | None = Field(None, max_length=80, description="The only fixture group that is shown")
 
 
 @router.websocket("/api/projects/{slug}/live")
@@ -84,7 +85,7 @@ async def _show(here: Context, slug: str, message: Any, listener: Any) -> None:
         return
     here.worker.send({
         "do": "live", "slug": slug, "serial": show.serial, "description": raw, "view": show.view, "occasion": show.occasion,
-        "mode": show.mode,
+        "mode": show.mode, "alone": show.alone,
     })  # fmt: skip
 
 
