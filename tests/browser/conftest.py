@@ -62,14 +62,14 @@ class Server:
 
 
 @pytest.fixture(scope="module")
-def server(database_server, tmp_path_factory) -> Iterator[Server]:
+def server(database_server, tmp_path_factory, request) -> Iterator[Server]:
     """A server with the small room in it."""
     from valleylight.server import migrations, storage, tables
     from valleylight.server.files import FileStore
     from valleylight.server.mariadb import PrivateMariaDB
 
     var = tmp_path_factory.mktemp("var")
-    url = PrivateMariaDB(database_server.folder, "browser").start()
+    url = PrivateMariaDB(database_server.folder, request.module.__name__.rsplit(".", 1)[-1]).start()
     pool = tables.connect(url)
     with pool.connection_context():
         migrations.migrate(pool)

@@ -376,7 +376,7 @@ def test_a_sky_of_the_catalogue_and_its_clouds(page):
     page.get_by_role("tab", name="Sky", exact=True).click()
     page.get_by_role("button", name="Choose a sky").click()
     overcast = page.get_by_role("radio", name=re.compile("^Overcast"))
-    expect(overcast).to_contain_text("upright", timeout=60_000)
+    expect(overcast).to_contain_text("upright", timeout=150_000)
     changed_picture(page, overcast.click)
     expect(overcast).to_have_attribute("aria-checked", "true")
     page.get_by_role("tab", name="Sun", exact=True).click()

@@ -11,7 +11,6 @@ import queue
 import signal
 import threading
 import traceback
-from collections import deque
 from concurrent.futures import ThreadPoolExecutor
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -41,7 +40,7 @@ class Worker:
         self._link = link
         self._send_lock = threading.Lock()
         self._inbox: queue.SimpleQueue[dict[str, Any] | None] = queue.SimpleQueue()
-        self._patient: deque[dict[str, Any]] = deque()
+        self._patient: list[dict[str, Any]] = []
         self._answered = False  # the last piece of work was a patient question's
         self._interrupt = threading.Event()
         compiler, pool = Compiler(), ThreadPoolExecutor(os.cpu_count() or 1)
@@ -84,15 +83,21 @@ class Worker:
             except (EOFError, OSError):
                 os._exit(0)
             self._inbox.put(message)
-            if message.get("do") in ("live", "live_off") or (message.get("do") == "ask" and not _is_patient(message)):
+            if self._interrupts(message):
                 self._interrupt.set()
+
+    def _interrupts(self, message: dict[str, Any]) -> bool:
+        """Whether the live picture is left at once; its last refinements give way to any question."""
+        if message["do"] == "ask":
+            return not (_is_patient(message) and self._live.is_rough)
+        return message["do"] in ("live", "live_off")
 
     def _work(self) -> None:
         background = self._plates.has_work or self._portraits.has_work
         live_first = self._live.is_rough or not background
         if self._patient and not (self._live.is_new or (self._live.is_rough and self._answered)):
             self._answered = True
-            self._answer(self._patient.popleft())
+            self._answer(self._patient.pop())  # the newest: what is looked at now
         elif live_first:
             self._answered = False
             self._live.step()
