@@ -65,3 +65,21 @@ def contours_s(project: LoadedProject, compiler: Compiler) -> float:
         on_level(scene, {}, xs, ys, 0.75)
         times.append(time.perf_counter() - start)
     return statistics.median(times)
+
+
+def fixture_move_s(project: LoadedProject, compiler: Compiler) -> float:
+    """Seconds from a moved fixture to a scene ready for tracing, with 300 more of them in the reading room."""
+    random = np.random.default_rng(2)
+    places = random.uniform((0.5, 0.5), (15.0, 6.5), (300, 2)).tolist()
+    d = project.description
+    times = []
+    for shift in range(6):
+        many = tuple(
+            Fixture(key=f"m{k}", kind="downlight-medium", group="Downlights", position=(x + 0.01 * shift * (k == 0), y, 4.2), aim=(x, y, 0.0))
+            for k, (x, y) in enumerate(places)
+        )
+        moved = LoadedProject(d.model_copy(update={"fixtures": (*d.fixtures, *many)}), project.asset)
+        start = time.perf_counter()
+        compiler.scene(moved, d.views[0], d.occasion("winter-dusk"), 480, 270, 1, SKETCH)
+        times.append(time.perf_counter() - start)
+    return statistics.median(times[1:])

@@ -72,7 +72,7 @@ class RayScene:
         self._device = _get_device()
         self.handle: int = _embree.rtcNewScene(self._device)
         _embree.rtcSetSceneBuildQuality(self.handle, _BUILD_HIGH)
-        self._kept: list[RayScene] = []
+        self._kept: list[Instance] = []
 
     def add_triangles(self, points: NDArray[np.float32], triangles: NDArray[np.uint32], mask: int) -> int:
         """Add a mesh, points (V, 3) and triangles (T, 3); returns its geometry id."""
@@ -85,15 +85,10 @@ class RayScene:
             ctypes.memmove(target, data.ctypes.data, data.nbytes)
         return self._attach(geometry, mask)
 
-    def add_instance(self, scene: RayScene, matrix: NDArray[np.float64], mask: int) -> int:
-        """Add a committed scene under a 4 x 4 matrix; returns the geometry id of the instance."""
-        geometry = _embree.rtcNewGeometry(self._device, _INSTANCE)
-        _embree.rtcSetGeometryInstancedScene(geometry, scene.handle)
-        _embree.rtcSetGeometryTimeStepCount(geometry, 1)
-        rows = np.ascontiguousarray(matrix[:3, :4], np.float32)
-        _embree.rtcSetGeometryTransform(geometry, 0, _FLOAT3X4_ROW_MAJOR, rows.ctypes.data)
-        self._kept.append(scene)
-        return self._attach(geometry, mask)
+    def add_instance(self, instance: Instance) -> int:
+        """Add a placed scene, which may stand in several scenes; returns its geometry id."""
+        self._kept.append(instance)
+        return int(_embree.rtcAttachGeometry(self.handle, instance.handle))
 
     def commit(self) -> RayScene:
         _embree.rtcCommitScene(self.handle)
@@ -112,4 +107,23 @@ class RayScene:
     def __del__(self) -> None:
         if getattr(self, "handle", None):
             _embree.rtcReleaseScene(self.handle)
+            self.handle = 0
+
+
+class Instance:
+    """A committed scene under a 4 x 4 matrix, to be added to any number of scenes. Freed with the object."""
+
+    def __init__(self, scene: RayScene, matrix: NDArray[np.float64], mask: int) -> None:
+        self._scene = scene  # keeps what is placed alive
+        self.handle: int = _embree.rtcNewGeometry(_get_device(), _INSTANCE)
+        _embree.rtcSetGeometryInstancedScene(self.handle, scene.handle)
+        _embree.rtcSetGeometryTimeStepCount(self.handle, 1)
+        rows = np.ascontiguousarray(matrix[:3, :4], np.float32)
+        _embree.rtcSetGeometryTransform(self.handle, 0, _FLOAT3X4_ROW_MAJOR, rows.ctypes.data)
+        _embree.rtcSetGeometryMask(self.handle, mask)
+        _embree.rtcCommitGeometry(self.handle)
+
+    def __del__(self) -> None:
+        if getattr(self, "handle", None):
+            _embree.rtcReleaseGeometry(self.handle)
             self.handle = 0

@@ -13,7 +13,7 @@ from valleylight.core.stage.edges import sharp_edges
 from valleylight.core.stage.model import Material, Mesh, StageData
 from valleylight.core.stage.ripples import rippled
 from valleylight.core.trace import layout, rays
-from valleylight.core.trace.embree import RayScene
+from valleylight.core.trace.embree import Instance, RayScene
 from valleylight.core.trace.materials import kind_of, passes_light
 
 F32 = np.float32
@@ -24,7 +24,8 @@ PLAIN = ObjectFlags()
 @dataclass(frozen=True)
 class BodyMesh:
     """The visible body of fixtures, already in the world: points, normals, triangles, material index within
-    `materials`, and for each triangle the number of its fixture plus 1 where it is a luminous face, else 0."""
+    `materials`, and for each triangle the number of its fixture plus 1 where it is a luminous face, else the negative of
+    that."""
 
     points: NDArray[np.float32]
     normals: NDArray[np.float32]
@@ -61,8 +62,8 @@ class _Structure:
     def add(self, record: NDArray[np.float32], mask: int, first: int) -> None:
         self._note(self.scene.add_triangles(*_soup(record), mask), first, -1, 0)
 
-    def place(self, part: RayScene, matrix: NDArray[np.float64], mask: int, first: int, row: int, body: int) -> None:
-        self._note(self.scene.add_instance(part, matrix, mask), first, row, body)
+    def place(self, part: Instance, first: int, row: int, body: int) -> None:
+        self._note(self.scene.add_instance(part), first, row, body)
 
     def _note(self, number: int, first: int, row: int, body: int) -> None:
         assert number == len(self.first)
@@ -71,17 +72,59 @@ class _Structure:
         self.body.append(body)
 
 
+@dataclass(frozen=True)
+class StageGeometry:
+    """A stage without the bodies of fixtures: its parts in their places (with the first record, the row of the transform, -1
+    for the world's own, and the object of each), and all tables."""
+
+    parts: tuple[tuple[Instance, int, int, int], ...]
+    passing: RayScene | None
+    arrays: dict[str, object]
+    triangles: NDArray[np.float32]
+    world: int
+    objects: tuple[str, ...]
+    casters: NDArray[np.float64]
+    low: NDArray[np.float64]
+    high: NDArray[np.float64]
+
+
+def with_bodies(stage: StageGeometry, bodies: BodyMesh | None, materials: int) -> Geometry:
+    """The stage's geometry with the bodies of fixtures, whose materials follow on the stage's `materials`.
+
+    Only the uppermost ray structure is made: fixtures move while the stage stands.
+    """
+    main = _Structure()
+    for part in stage.parts:
+        main.place(*part)
+    triangles = stage.triangles
+    if bodies is not None and len(bodies.triangles):
+        record = _body_records(bodies, materials)
+        main.add(record, rays.BODY | rays.SEEN, len(triangles))
+        triangles = np.concatenate([triangles, record])
+    main.scene.commit()
+    arrays = {
+        **stage.arrays,
+        "handle": main.scene.handle,
+        "triangles": triangles if len(triangles) else np.zeros((1, layout.TRIANGLE_WIDTH), F32),
+        "geometry_first": np.array(main.first or [0], np.int64),
+        "geometry_transform": np.array(main.transform or [-1], np.int64),
+        "geometry_object": np.array(main.body or [0], np.int64),
+    }
+    return Geometry(
+        main.scene, stage.passing, arrays, stage.world, stage.objects, stage.casters, stage.low, stage.high
+    )
+
+
 def build_geometry(
     stage: StageData,
     materials: tuple[Material, ...],
     hidden_layers: frozenset[str] = frozenset(),
-    bodies: BodyMesh | None = None,
     flags: Mapping[str, ObjectFlags] | None = None,
-) -> Geometry:
+) -> StageGeometry:
     """Triangle records and ray structures of a stage with some layers hidden.
 
     `materials` are the stage's as dressed; their `structure` is all that matters here. Objects with flags of their own,
-    and what light passes, become geometries with masks of their own.
+    and what light passes, become parts with masks of their own.
     """
     flags = flags or {}
     shown = [p for p in stage.placements if p.layer not in hidden_layers]
@@ -102,7 +145,8 @@ def build_geometry(
     }  # fmt: skip
     records: list[NDArray[np.float32]] = []
     total = 0
-    main, glass = _Structure(), _Structure()
+    glass = _Structure()
+    placed: list[tuple[Instance, int, int, int]] = []
 
     def keep(record: NDArray[np.float32]) -> int:
         nonlocal total
@@ -138,13 +182,13 @@ def build_geometry(
     for mask, parts in sorted(by_mask.items()):
         record = np.concatenate(parts)
         first = keep(record)
-        main.add(record, mask, first)
+        # The world's own triangles stand under the identity, so that what is above them is quickly made anew.
+        soup = RayScene()
+        soup.add_triangles(*_soup(record), rays.EVERYTHING)
+        placed.append((Instance(soup.commit(), np.eye(4), mask), first, -1, 0))
         if mask & rays.PASSES:
             glass.add(record, rays.EVERYTHING, first)
     world = total
-    if bodies is not None and len(bodies.triangles):
-        record = _body_records(bodies, len(known))
-        main.add(record, rays.BODY | rays.SEEN, keep(record))
     transforms: list[NDArray[np.float32]] = []
     made: dict[int, list[tuple[bool, RayScene, int]]] = {}
     for placement in shown:
@@ -169,32 +213,27 @@ def build_geometry(
         flag = flags.get(placement.name, PLAIN)
         for lets_by, part, first in made[placement.mesh]:
             mask = _mask(flag, lets_by)
-            main.place(part, placement.matrix, mask, first, row, body)
+            placed.append((Instance(part, placement.matrix, mask), first, row, body))
             if mask & rays.PASSES:
-                glass.place(part, placement.matrix, rays.EVERYTHING, first, row, body)
-    main.scene.commit()
+                glass.place(Instance(part, placement.matrix, rays.EVERYTHING), first, row, body)
     if glass.first:
         glass.scene.commit()
-    triangles = np.concatenate(records) if records else np.zeros((1, layout.TRIANGLE_WIDTH), F32)
+    triangles = np.concatenate(records) if records else np.zeros((0, layout.TRIANGLE_WIDTH), F32)
     low, high = stage.bounds() if stage.placements else (np.zeros(3), np.ones(3))
     objects = np.zeros((len(names), layout.OBJECT_WIDTH), F32)
     for k, name in enumerate(names):
         flag = flags.get(name, PLAIN)
         objects[k] = float(flag.receives), float(flag.shadow_only)
     arrays: dict[str, object] = {
-        "handle": main.scene.handle,
         "glass": glass.scene.handle if glass.first else 0,
         "glass_first": np.array(glass.first or [0], np.int64),
         "glass_transform": np.array(glass.transform or [-1], np.int64),
-        "triangles": triangles,
-        "geometry_first": np.array(main.first or [0], np.int64),
-        "geometry_transform": np.array(main.transform or [-1], np.int64),
-        "geometry_object": np.array(main.body or [0], np.int64),
         "transforms": np.stack(transforms) if transforms else np.zeros((1, 21), F32),
         "objects": objects,
     }
     boxes = np.array(casters, float).reshape(-1, 6)
-    return Geometry(main.scene, glass.scene if glass.first else None, arrays, world, names, boxes, low, high)
+    standing = glass.scene if glass.first else None
+    return StageGeometry(tuple(placed), standing, arrays, triangles, world, names, boxes, low, high)
 
 
 def _mask(flag: ObjectFlags, lets_by: bool) -> int:

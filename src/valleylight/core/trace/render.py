@@ -29,7 +29,7 @@ from valleylight.core.sky.picture import Surroundings, read_picture
 from valleylight.core.stage import Material, StageData, merge, read_glb
 from valleylight.core.trace import lamplight, layout, path, rays
 from valleylight.core.trace.camera import camera_array
-from valleylight.core.trace.geometry import Geometry, build_geometry
+from valleylight.core.trace.geometry import Geometry, StageGeometry, build_geometry, with_bodies
 from valleylight.core.trace.lighting import FINEST_ROWS, SKETCH_ROWS, Daylight, daylight_of
 from valleylight.core.trace.materials import dressed, emitters, kind_of, material_table, pictures
 from valleylight.core.trace.net import net_arrays, sees
@@ -115,6 +115,7 @@ class Compiler:
         self._profiles: dict[str, Photometry] = {}
         self._lamps: OrderedDict[Any, tuple[Lamps, dict[str, object]]] = OrderedDict()
         self._pictures: OrderedDict[Any, dict[str, object]] = OrderedDict()
+        self._stages_built: OrderedDict[Any, StageGeometry] = OrderedDict()
         self._openings: OrderedDict[Any, tuple[Opening, ...]] = OrderedDict()
         self._surroundings: OrderedDict[Any, Surroundings] = OrderedDict()
         self._nets: OrderedDict[Any, dict[str, object]] = OrderedDict()
@@ -178,21 +179,22 @@ class Compiler:
         lamps, grid = _kept(self._lamps, lamp_key, 8, make_lamps)
         hidden = frozenset(occasion.hidden_layers)
         models = tuple(m.asset for m in wanted.models) or id(stage)
-        # Bodies stand whether they are lit or not: only moving a fixture builds the ray structure anew.
+        # Bodies stand whether they are lit or not: only moving a fixture makes the uppermost ray structure anew.
         stand = digest(
             [(f.kind, f.position, f.aim, f.turn_deg) for f in description.fixtures],
             [(k.key, k.profile, k.body, k.seen, k.emits_from) for k in description.kinds],
         )
-        geometry_key = (
-            models, tuple(m.structure for m in materials), digest(sorted(wanted.objects.items())), hidden, stand
-        )  # fmt: skip
-        geometry = _kept(
-            self._geometries, geometry_key, KEPT_GEOMETRIES,
-            lambda: build_geometry(
-                stage, materials, hidden,
-                build_bodies(standing_lamps(description, lambda sha: self.profile(project, sha))), wanted.objects,
-            ),
-        )  # fmt: skip
+        stage_key = (models, tuple(m.structure for m in materials), digest(sorted(wanted.objects.items())), hidden)
+        geometry_key = (*stage_key, stand)
+
+        def make_geometry() -> Geometry:
+            whole = _kept(
+                self._stages_built, stage_key, KEPT_GEOMETRIES, lambda: build_geometry(stage, materials, hidden, wanted.objects)
+            )
+            lamps_standing = standing_lamps(description, lambda sha: self.profile(project, sha))
+            return with_bodies(whole, build_bodies(lamps_standing), len(materials))
+
+        geometry = _kept(self._geometries, geometry_key, KEPT_GEOMETRIES, make_geometry)
         day = daylight_of(description.site, occasion, quality.sky_rows, lambda p: self.picture(project, p))
         table = material_table((*materials, *BODY_MATERIALS, CARD))
         triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
