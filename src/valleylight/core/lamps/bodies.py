@@ -6,6 +6,8 @@ body does to its light. Every triangle knows its fixture; those of luminous face
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -83,6 +85,7 @@ def _sphere(radius: float) -> list[tuple[float, float]]:
     return [(radius * np.cos(a), radius * np.sin(a)) for a in np.linspace(-np.pi / 2, np.pi / 2, 13)]
 
 
+@lru_cache(maxsize=128)
 def _build(body: str, half_u: float, half_v: float, above_m: float) -> _Builder:
     """The body's parts around a luminous opening of the given half sizes; `above_m` is the length of a cord."""
     made = _Builder()
@@ -117,7 +120,7 @@ def build_bodies(lamps: Lamps, cord_m: float = 0.9) -> BodyMesh | None:
         if body == "none":
             continue
         record = lamps.records[number].astype(float)
-        height = record[2] if body == "lantern" else cord_m
+        height = round(float(record[2]), 3) if body == "lantern" else cord_m
         made = _build(body, half_u, half_v, height)
         axes = record[3:12].reshape(3, 3) if body not in ("pendant", "table", "lantern") else np.eye(3)
         p = np.concatenate(made.points) @ axes + record[0:3]
