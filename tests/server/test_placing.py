@@ -97,3 +97,10 @@ def test_the_meter_reads_the_live_picture_in_every_way_of_showing_it(client, roo
         assert sum(read["lux_by_group"].values()) == pytest.approx(read["lux"], rel=0.01)
         wide = client.post(f"/api/projects/{room}/meter", json={**spot, "radius": 0.1}).json()
         assert wide["least_cd_m2"] < wide["luminance_cd_m2"] < wide["greatest_cd_m2"]
+
+
+def test_a_kind_tells_its_flux_in_other_quantities(client, room):
+    kind = client.get(f"/api/projects/{room}/kinds").json()[0]
+    per = kind["lumens_per"]
+    assert per["lm"] == 1 and per["W"] == 100
+    assert per["cd"] == pytest.approx(kind["lumens"] / kind["peak_cd"]) and per["lx"] == pytest.approx(4 * per["cd"])

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 
+from valleylight.core.lamps.quantities import Quantity, flux_of
 from valleylight.core.photometry import Photometry
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.project.description import FixtureKind, Project
 from valleylight.server.schemas import KindFigures
 
+#: Distance of a flux told in lx, and efficacy of one told in W.
+TOLD_AT_M, TOLD_LM_W = 2.0, 100.0
 _GAMMA = np.arange(-180.0, 180.1, 3.0)
 
 
@@ -40,6 +43,7 @@ def figures(kind: FixtureKind, data: bytes) -> KindFigures:
         kind=kind, source_format=p.source_format, lumens=p.lumens, stated_lumens=p.stated_lumens, watts=p.watts,
         beam_deg=p.beam_angles_deg, field_deg=p.field_angles_deg, peak_cd=p.peak_cd, opening=o.shape,
         opening_m=(o.width_m, o.length_m, o.height_m), warnings=list(p.warnings), **curves(p),
+        lumens_per={q: flux_of(1.0, q, p, TOLD_AT_M, TOLD_LM_W) for q in get_args(Quantity)},
     )  # fmt: skip
 
 

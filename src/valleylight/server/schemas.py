@@ -67,6 +67,7 @@ class KindFigures(BaseModel):
     gamma_deg: list[float]
     across_cd: list[float] = Field(description="Intensity in C0 (positive gamma) and C180 (negative)")
     along_cd: list[float] = Field(description="Intensity in C90 (positive gamma) and C270 (negative)")
+    lumens_per: dict[str, float] = Field(description="Lumens that one cd at the peak, lx at 2 m or W at 100 lm/W stand for")
 
 
 class Job(BaseModel):

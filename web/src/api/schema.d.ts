@@ -2047,6 +2047,13 @@ export interface components {
             kind: components["schemas"]["FixtureKind"];
             /** Lumens */
             lumens: number;
+            /**
+             * Lumens Per
+             * @description Lumens that one cd at the peak, lx at 2 m or W at 100 lm/W stand for
+             */
+            lumens_per: {
+                [key: string]: number;
+            };
             /** Opening */
             opening: string;
             /** Opening M */
