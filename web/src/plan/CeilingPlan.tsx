@@ -91,21 +91,26 @@ export function CeilingPlan(props: Props) {
   }, [slug, models, notify]);
 
   const lit = JSON.stringify([project.fixtures, project.kinds, project.occasions, draft.map((c) => c.key)]);
+  // One question at a time: while a fixture is dragged the next one asks for the newest draft.
+  const asking = useRef<"no" | "once" | "again">("no");
+  const [turn, setTurn] = useState(0);
   useEffect(() => {
-    let alive = true;
-    const wait = window.setTimeout(
-      () =>
-        api.luxOfDraft(slug, occasion.key, WORKING_PLANE_M, useStore.getState().draft).then(
-          (g) => alive && setGrid(g),
-          () => alive && setGrid(null),
-        ),
-      120,
-    );
-    return () => {
-      alive = false;
-      window.clearTimeout(wait);
-    };
-  }, [slug, occasion.key, lit]);
+    const wait = window.setTimeout(() => {
+      if (asking.current !== "no") {
+        asking.current = "again";
+        return;
+      }
+      asking.current = "once";
+      api
+        .luxOfDraft(slug, occasion.key, WORKING_PLANE_M, useStore.getState().draft)
+        .then(setGrid, () => setGrid(null))
+        .finally(() => {
+          if (asking.current === "again") setTurn((t) => t + 1);
+          asking.current = "no";
+        });
+    }, 120);
+    return () => window.clearTimeout(wait);
+  }, [slug, occasion.key, lit, turn]);
 
   const lines = useMemo(() => {
     if (!plan) return "";
