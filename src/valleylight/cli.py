@@ -160,7 +160,7 @@ def _make_demo(settings: Settings) -> None:
     from valleylight.server import catalogue, storage
     from valleylight.server.files import FileStore
     from valleylight.server.routes.plates import enqueue
-    from valleylight.server.schemas import NewPlate
+    from valleylight.server.schemas.plates import NewPlate
     from valleylight.server.tables import ProjectRow
 
     if ProjectRow.select().where(ProjectRow.name == tarn_mill.NAME).exists():

@@ -32,7 +32,7 @@ from valleylight.server.routes import (
     projects,
     surfaces,
 )
-from valleylight.server.schemas import Problem
+from valleylight.server.schemas.projects import Problem
 from valleylight.server.settings import Settings
 
 #: Nothing leaves the machine and nothing foreign gets in.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
 from dataclasses import asdict
 
@@ -16,7 +17,7 @@ from valleylight.core.photometry.glare import REFLECTANCES, ROOMS, glare_table, 
 from valleylight.server import storage
 from valleylight.server.files import FileStore
 from valleylight.server.profiles import curves, read_kept
-from valleylight.server.schemas import GlareFigures, ProfileFigures, ProfileLine, ProfilePage, ProfileSearch
+from valleylight.server.schemas.catalogue import GlareFigures, ProfileFigures, ProfileLine, ProfilePage, ProfileSearch
 from valleylight.server.tables import AssetRow, ProfileRow
 
 #: Colour temperature of a profile that states none.
@@ -36,12 +37,13 @@ def take(files: FileStore, data: bytes, name: str, tilt: str | None = None) -> P
 
 
 def list_unlisted(files: FileStore) -> None:
-    """List the profiles that came with projects."""
+    """List the profiles that came with projects; a missing or broken file must not keep the server from starting."""
     known = {row.sha256.strip() for row in ProfileRow.select(ProfileRow.sha256)}
     for asset in AssetRow.select().where(AssetRow.kind == "profile"):
         sha = asset.sha256.strip()
         if sha not in known:
-            _listed(sha, read_kept(files.read(sha)), asset.given_name or "profile")
+            with contextlib.suppress(InputError):
+                _listed(sha, read_kept(files.read(sha)), asset.given_name or "profile")
 
 
 def _with_tilt(data: bytes, tilt: str) -> bytes:
@@ -120,13 +122,21 @@ def search(files: FileStore, wanted: ProfileSearch) -> ProfilePage:
     total = query.count()
     if wanted.like:
         like = read_kept(files.read(wanted.like))
-        rows = sorted(query, key=lambda r: unlikeness(like, read_kept(files.read(r.sha256.strip()))))
+        rows = sorted(query, key=lambda r: _unlike(files, like, r))
         rows = rows[wanted.offset : wanted.offset + wanted.limit]
     else:
         rows = list(query.order_by(ProfileRow.name, ProfileRow.sha256).offset(wanted.offset).limit(wanted.limit))
     shapes = [r.shape for r in ProfileRow.select(ProfileRow.shape).distinct().order_by(ProfileRow.shape)]
     waiting = ProfileRow.select().where(ProfileRow.pictured == False).count()  # noqa: E712
     return ProfilePage(total=total, profiles=[line(r) for r in rows], shapes=shapes, waiting=waiting)
+
+
+def _unlike(files: FileStore, like: Photometry, row: ProfileRow) -> float:
+    """How unlike a profile is; one whose file is missing comes last."""
+    try:
+        return unlikeness(like, read_kept(files.read(row.sha256.strip())))
+    except InputError:
+        return 1.0
 
 
 def find(sha256: str) -> ProfileRow:

@@ -5,10 +5,12 @@ from __future__ import annotations
 import functools
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated, ParamSpec, TypeVar
+from typing import Annotated, Any, ParamSpec, TypeVar
 
 from fastapi import Depends, Request
+from fastapi.concurrency import run_in_threadpool
 
+from valleylight.server import storage
 from valleylight.server.files import FileStore
 from valleylight.server.hub import Hub
 from valleylight.server.link import WorkerLink
@@ -43,3 +45,13 @@ def with_database(function: Callable[P, R]) -> Callable[P, R]:
             return function(*args, **kwargs)
 
     return wrapped
+
+
+async def described(slug: str) -> dict[str, Any]:
+    """A project's description as plain data, for a question to the worker. Raises NotFoundError."""
+    return await run_in_threadpool(_described, slug)
+
+
+@with_database
+def _described(slug: str) -> dict[str, Any]:
+    return storage.raw_description(storage.project_row(slug))

@@ -13,7 +13,7 @@ from starlette.exceptions import HTTPException
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.server.files import TooLargeError
 from valleylight.server.link import WorkerGoneError
-from valleylight.server.schemas import Problem
+from valleylight.server.schemas.projects import Problem
 from valleylight.server.storage import InvalidEditError
 
 

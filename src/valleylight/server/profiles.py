@@ -12,7 +12,7 @@ from valleylight.core.lamps.quantities import Quantity, flux_of
 from valleylight.core.photometry import Photometry
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.project.description import FixtureKind, Project
-from valleylight.server.schemas import KindFigures
+from valleylight.server.schemas.projects import KindFigures
 
 #: Distance of a flux told in lx, and efficacy of one told in W.
 TOLD_AT_M, TOLD_LM_W = 2.0, 100.0

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
-from datetime import datetime
 from typing import Any
 
 import numpy as np
@@ -13,26 +12,15 @@ from numpy.typing import NDArray
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.film.film import Film
 from valleylight.core.photometry import Photometry
-from valleylight.core.project import Fixture, FixtureKind, LoadedProject, Occasion, Project, Site, Sky, Stage, Sun, View
+from valleylight.core.project import Fixture, FixtureKind, LoadedProject, Site, Stage, View
 from valleylight.core.project.description import Opening
 from valleylight.core.stage import Material, Mesh, Placement, StageData
 from valleylight.core.trace.render import TRUE, Compiler, Scene
+from valleylight.core.trace.studio import Corner, quad, studio
 
-Corner = tuple[float, float, float]
 MATT = Material(base=(0.5, 0.5, 0.5), specular=0.0)
 BLACK = Material(base=(0.0, 0.0, 0.0), specular=0.0)
-NIGHT = Sun(true_to_place=False, altitude_deg=-30)
 FLOOR_CORNERS = [(-40.0, -40.0, 0.0), (40.0, -40.0, 0.0), (40.0, 40.0, 0.0), (-40.0, 40.0, 0.0)]
-
-
-def quad(corners: list[Corner], material: int) -> Mesh:
-    """One flat quadrangle."""
-    p = np.array(corners, np.float32)
-    n = np.cross(p[1] - p[0], p[2] - p[0])
-    n = np.tile(n / np.linalg.norm(n), (4, 1)).astype(np.float32)
-    triangles = np.array([[0, 1, 2], [0, 2, 3]], np.uint32)
-    uv = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], np.float32)
-    return Mesh(p, n, uv, triangles, np.full(2, material, np.int32))
 
 
 def disc(centre: Corner, radius: float, material: int, sides: int = 96) -> Mesh:
@@ -106,17 +94,7 @@ def project_of(
     names = names or tuple(f"object {k}" for k in range(len(meshes)))
     placements = tuple(Placement(k, np.eye(4), name=names[k]) for k in range(len(meshes)))
     stage = StageData(meshes, placements, tuple(materials), openings=openings)
-    wanted = {"sun": NIGHT, "sky": Sky(cie_type=12), **occasion}
-    wanted["sky"] = wanted["sky"].model_copy(update={"haze": False})
-    description = Project(
-        name="case", site=site or Site(), stage=settings or Stage(), views=(view,), kinds=tuple(kinds), fixtures=tuple(fixtures),
-        occasions=(Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12), **wanted),),
-    )  # fmt: skip
-    compiler = Compiler()
-    compiler.stage = lambda _: stage  # type: ignore[method-assign, assignment]
-    if profile is not None:
-        compiler.profile = lambda _, __: profile  # type: ignore[method-assign, assignment]
-    return LoadedProject(description, lambda sha: b""), compiler
+    return studio(stage, view, fixtures, kinds, profile, settings, site, **occasion)
 
 
 def scene_of(project: LoadedProject, compiler: Compiler, width: int = 8, height: int = 8) -> Scene:

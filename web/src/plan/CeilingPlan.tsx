@@ -18,10 +18,13 @@ import { useStore } from "../state/store";
 import { AreaFigures } from "../meter/MeterCard";
 import { Button } from "../ui/Button";
 import { contour } from "./contours";
+import { FixtureSymbol, type Grip, type SymbolActs } from "./FixtureSymbol";
 import { KindStrip } from "./KindStrip";
 import { newFixture } from "./newFixture";
 import { type ArrangeFigures, HINTS, Marks, type PlanTool, PlanTools, START_FIGURES } from "./PlanTools";
+import { PlanGround } from "./PlanGround";
 import { Section } from "./Section";
+import { home, objectsNear, round, wallsNear } from "./snapping";
 import { useKinds } from "./useKinds";
 
 interface Props {
@@ -42,7 +45,6 @@ interface Props {
 const CUT_M = 1.2;
 const WORKING_PLANE_M = 0.75;
 const LEVELS = [20, 50, 100, 200, 300, 500, 1000];
-type Grip = "position" | "aim";
 
 /** The plan on which fixtures are placed, moved and aimed; with the direct lux on the working plane. */
 export function CeilingPlan(props: Props) {
@@ -120,6 +122,16 @@ export function CeilingPlan(props: Props) {
     return parts.join("");
   }, [plan]);
   const contours = useMemo(() => (grid ? LEVELS.map((l) => [l, contour(grid, l)] as const) : []), [grid]);
+  const kindOf = useMemo(() => new Map((project.kinds ?? []).map((k) => [k.key, k])), [project.kinds]);
+  const latest = useRef<SymbolActs | null>(null);
+  const acts = useMemo<SymbolActs>(
+    () => ({
+      grab: (e, f, grip) => latest.current?.grab(e, f, grip),
+      focus: (f) => latest.current?.focus(f),
+      key: (e, f) => latest.current?.key(e, f),
+    }),
+    [],
+  );
   const room = useMemo(() => roomFigures(grid, project), [grid, project]);
 
   if (!plan || !box) return <div className="plan-wrap">Drawing the plan…</div>;
@@ -276,6 +288,42 @@ export function CeilingPlan(props: Props) {
     hands.fixtures(`Place ${chosen.name}`, [made], true);
     select(made.key);
   };
+  latest.current = {
+    grab: (e, f, grip) => {
+      if (tool === "mirror-x" || tool === "mirror-y") return;
+      e.stopPropagation();
+      svg.current!.setPointerCapture(e.pointerId);
+      drag.current = { key: f.key, grip, moved: false };
+      if (e.shiftKey) select(f.key, true);
+      else if (!chosenKeys.includes(f.key)) select(f.key);
+    },
+    focus: (f) => !chosenKeys.includes(f.key) && select(f.key),
+    key: (e, f) => {
+      const by = e.shiftKey ? 1 : 0.1;
+      const d = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, by], ArrowDown: [0, -by] }[e.key];
+      const keys = chosenKeys.includes(f.key) ? chosenKeys : [f.key];
+      if (d) {
+        e.preventDefault();
+        const list = fixtures.filter((g) => keys.includes(g.key));
+        hands.fixtures(
+          "Move fixture",
+          list.map((g) => ({
+            ...g,
+            ...moved(g, "position", round(g.position[0] + d[0]), round(g.position[1] + d[1])),
+          })),
+          "soon",
+        );
+      } else if (e.key === "Delete" || e.key === "Backspace") {
+        e.preventDefault();
+        hands.changes(
+          keys.length > 1 ? `Take ${keys.length} fixtures away` : "Take fixture away",
+          keys.map((key) => ({ part: "fixture", key, value: null })),
+          true,
+        );
+        select(null);
+      }
+    },
+  };
   const zoom = (factor: number, cx: number, cy: number) =>
     setBox((b) => b && [cx - (cx - b[0]) * factor, cy - (cy - b[1]) * factor, b[2] * factor, b[3] * factor]);
 
@@ -307,9 +355,10 @@ export function CeilingPlan(props: Props) {
             choose={choose}
           />
         )}
+        {tool !== "section" && <PlanGround {...{ box, lines, grid, contours, view, unit }} />}
         <svg
           ref={svg}
-          className={tool === "section" ? "put-away" : undefined}
+          className={tool === "section" ? "put-away" : "plan-symbols"}
           viewBox={box.join(" ")}
           aria-label="Ceiling plan"
           role="group"
@@ -325,72 +374,19 @@ export function CeilingPlan(props: Props) {
             zoom(e.deltaY > 0 ? 1.15 : 1 / 1.15, x, -y);
           }}
         >
-          {grid && <LuxWash grid={grid} />}
-          <path d={lines} stroke="#1e1e1e" strokeWidth={unit * 1.5} fill="none" />
-          {contours.map(([level, d]) => (
-            <path
-              key={level}
-              d={d}
-              stroke="#b0501e"
-              strokeWidth={unit * (level === 300 ? 1.8 : 1)}
-              fill="none"
-              opacity="0.8"
-            />
-          ))}
-          {contours.map(([level, d]) => (
-            <LevelName key={level} level={level} path={d} unit={unit} />
-          ))}
-          <ViewMark view={view} unit={unit} />
           {line.length > 0 && <Marks line={line} tool={tool} unit={unit} />}
           {fixtures.map((f) => (
-            <Symbol
+            <FixtureSymbol
               key={f.key}
               fixture={f}
-              body={(project.kinds ?? []).find((k) => k.key === f.kind)?.body ?? "none"}
-              name={(project.kinds ?? []).find((k) => k.key === f.kind)?.name ?? f.kind}
+              body={kindOf.get(f.kind)?.body ?? "none"}
+              name={kindOf.get(f.kind)?.name ?? f.kind}
               lit={f.on !== false && (occasion.levels?.[f.group ?? "Fixtures"] ?? 100) > 0}
               unit={unit}
               selected={chosenKeys.includes(f.key)}
-              onGrab={(e, grip) => {
-                if (tool === "mirror-x" || tool === "mirror-y") return;
-                e.stopPropagation();
-                svg.current!.setPointerCapture(e.pointerId);
-                drag.current = { key: f.key, grip, moved: false };
-                if (e.shiftKey) select(f.key, true);
-                else if (!chosenKeys.includes(f.key)) select(f.key);
-              }}
-              onFocus={() => !chosenKeys.includes(f.key) && select(f.key)}
-              onKey={(e) => {
-                const by = e.shiftKey ? 1 : 0.1;
-                const d = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, by], ArrowDown: [0, -by] }[
-                  e.key
-                ];
-                if (d) {
-                  e.preventDefault();
-                  hands.fixtures(
-                    "Move fixture",
-                    fixtures
-                      .filter((g) => g.key === f.key || chosenKeys.includes(g.key))
-                      .map((g) => ({
-                        ...g,
-                        ...moved(g, "position", round(g.position[0] + d[0]), round(g.position[1] + d[1])),
-                      })),
-                    "soon",
-                  );
-                } else if (e.key === "Delete" || e.key === "Backspace") {
-                  e.preventDefault();
-                  const keys = chosenKeys.includes(f.key) ? chosenKeys : [f.key];
-                  hands.changes(
-                    keys.length > 1 ? `Take ${keys.length} fixtures away` : "Take fixture away",
-                    keys.map((key) => ({ part: "fixture", key, value: null })),
-                    true,
-                  );
-                  select(null);
-                }
-              }}
+              acts={acts}
             />
           ))}
-          <ScaleBar box={box} unit={unit} />
         </svg>
         <div className="legend number">
           <span>
@@ -419,51 +415,6 @@ export function CeilingPlan(props: Props) {
   );
 }
 
-const round = (v: number) => Math.round(v * 1000) / 1000;
-
-/** Frame the fixtures and the view, or the whole drawing. */
-function home(plan: PlanDrawing, project: Project): [number, number, number, number] {
-  const inside = (project.fixtures ?? []).filter((f) => f.position[2] > 1 && f.position[2] < 6);
-  const xs = inside.map((f) => f.position[0]).sort((a, b) => a - b);
-  const ys = inside.map((f) => f.position[1]).sort((a, b) => a - b);
-  const cut = (v: number[], low: number, high: number) =>
-    v.length > 5 ? [v[Math.floor(v.length * 0.1)] - 3, v[Math.ceil(v.length * 0.9) - 1] + 3] : [low, high];
-  const [x0, x1] = cut(xs, plan.low[0], plan.high[0]);
-  const [y0, y1] = cut(ys, plan.low[1], plan.high[1]);
-  return [x0, -y1, x1 - x0, y1 - y0];
-}
-
-/** Places of walls that run along the other axis beside a point: `k` 0 for x, 1 for y. */
-function wallsNear(plan: PlanDrawing, p: [number, number], k: number, near: number): number[] {
-  const s = plan.segments;
-  const found: number[] = [];
-  for (let i = 0; i < s.length; i += 4) {
-    const [a, b] = [s[i + k], s[i + 2 + k]];
-    const [low, high] = [Math.min(s[i + 1 - k], s[i + 3 - k]), Math.max(s[i + 1 - k], s[i + 3 - k])];
-    const beside = p[1 - k] >= low - 0.01 && p[1 - k] <= high + 0.01;
-    if (Math.abs(a - b) < 0.005 && high - low > 0.2 && beside && Math.abs(a - p[k]) < near)
-      found.push(round(a));
-  }
-  return found;
-}
-
-const LARGEST_OBJECT_M = 4;
-
-/** Centres of the furniture-sized objects whose box holds a point. */
-function objectsNear(objects: ObjectLine[], p: [number, number], k: number): number[] {
-  return objects
-    .filter(
-      (o) =>
-        o.high[0] - o.low[0] < LARGEST_OBJECT_M &&
-        o.high[1] - o.low[1] < LARGEST_OBJECT_M &&
-        p[0] > o.low[0] &&
-        p[0] < o.high[0] &&
-        p[1] > o.low[1] &&
-        p[1] < o.high[1],
-    )
-    .map((o) => round((o.low[k] + o.high[k]) / 2));
-}
-
 /** Average and greatest where more than 5 lx fall. */
 function roomFigures(grid: LuxGrid | null, project: Project) {
   if (!grid || (project.fixtures ?? []).length === 0) return null;
@@ -473,200 +424,4 @@ function roomFigures(grid: LuxGrid | null, project: Project) {
     average: lit.reduce((a, b) => a + b, 0) / lit.length,
     greatest: Math.max(...lit),
   };
-}
-
-function LuxWash({ grid }: { grid: LuxGrid }) {
-  const url = useMemo(() => {
-    const canvas = document.createElement("canvas");
-    canvas.width = grid.columns;
-    canvas.height = grid.rows;
-    const context = canvas.getContext("2d")!;
-    const image = context.createImageData(grid.columns, grid.rows);
-    grid.lux.forEach((v, k) => {
-      const row = grid.rows - 1 - Math.floor(k / grid.columns);
-      const o = (row * grid.columns + (k % grid.columns)) * 4;
-      image.data.set([176, 80, 30, Math.min(v / 1000, 0.34) * 255 * (v > 3 ? 1 : 0)], o);
-    });
-    context.putImageData(image, 0, 0);
-    return canvas.toDataURL();
-  }, [grid]);
-  const h = grid.step_m / 2;
-  return (
-    <image
-      href={url}
-      x={grid.x0 - h}
-      y={-(grid.y0 + (grid.rows - 1) * grid.step_m) - h}
-      width={grid.columns * grid.step_m}
-      height={grid.rows * grid.step_m}
-      preserveAspectRatio="none"
-    />
-  );
-}
-
-/** The lux of a contour, written where its line is longest drawn in one go. */
-function LevelName({ level, path, unit }: { level: number; path: string; unit: number }) {
-  const pieces = path.split("M").filter(Boolean);
-  if (pieces.length === 0) return null;
-  const piece = pieces[Math.floor(pieces.length / 2)];
-  const [x, y] = piece.split(/[L ,]+/).map(Number);
-  if (!Number.isFinite(x) || !Number.isFinite(y)) return null;
-  return (
-    <text
-      x={x}
-      y={y + unit * 3}
-      fontSize={unit * 10}
-      fontFamily="var(--numbers)"
-      textAnchor="middle"
-      fill="#8a3c12"
-      stroke="#f4f4f4"
-      strokeWidth={unit * 3}
-      paintOrder="stroke"
-      pointerEvents="none"
-    >
-      {level}
-    </text>
-  );
-}
-
-function ViewMark({ view, unit }: { view: View; unit: number }) {
-  const [x, y] = view.position;
-  const a = Math.atan2(view.target[1] - y, view.target[0] - x);
-  const half = Math.atan((view.film_width_mm ?? 36) / 2 / (view.focal_mm ?? 24));
-  const r = unit * 110;
-  const p = (t: number) => `${x + r * Math.cos(t)},${-(y + r * Math.sin(t))}`;
-  return (
-    <polygon
-      points={`${x},${-y} ${p(a - half)} ${p(a + half)}`}
-      fill="#66761a"
-      fillOpacity="0.28"
-      stroke="#66761a"
-      strokeWidth={unit}
-      pointerEvents="none"
-    />
-  );
-}
-
-interface SymbolProps {
-  fixture: Fixture;
-  body: string;
-  name: string;
-  lit: boolean;
-  unit: number;
-  selected: boolean;
-  onGrab: (e: React.PointerEvent, grip: Grip) => void;
-  onFocus: () => void;
-  onKey: (e: React.KeyboardEvent) => void;
-}
-
-/** A drafting symbol by the kind of body; the dot of the aim when selected. */
-function Symbol({ fixture, body, name, lit, unit, selected, onGrab, onFocus, onKey }: SymbolProps) {
-  const [x, y] = fixture.position;
-  const r = unit * 8;
-  const fill = lit ? "#fff" : "#d0d0d0";
-  const stroke = selected ? "#66761a" : "#1e1e1e";
-  const width = unit * (selected ? 2 : 1.1);
-  const [ax, ay] = fixture.aim;
-  const tilted = Math.hypot(ax - x, ay - y) > 0.05;
-  return (
-    <g>
-      {(selected || tilted) && (
-        <line
-          x1={x}
-          y1={-y}
-          x2={ax}
-          y2={-ay}
-          stroke={stroke}
-          strokeWidth={unit}
-          strokeDasharray={`${unit * 3}`}
-        />
-      )}
-      {selected && (
-        <rect
-          x={ax - unit * 5}
-          y={-ay - unit * 5}
-          width={unit * 10}
-          height={unit * 10}
-          fill="#66761a"
-          stroke="#fff"
-          strokeWidth={unit}
-          style={{ cursor: "move" }}
-          onPointerDown={(e) => onGrab(e, "aim")}
-          transform={tilted ? undefined : `translate(${unit * 20} 0)`}
-        />
-      )}
-      <g
-        tabIndex={0}
-        role="button"
-        aria-label={`${name} at ${x.toFixed(2)}, ${y.toFixed(2)} m, group ${fixture.group}${lit ? "" : ", off"}`}
-        aria-pressed={selected}
-        style={{ cursor: "grab" }}
-        onPointerDown={(e) => onGrab(e, "position")}
-        onFocus={onFocus}
-        onKeyDown={onKey}
-      >
-        {body === "line" ? (
-          <rect
-            x={x - unit * 16}
-            y={-y - unit * 3}
-            width={unit * 32}
-            height={unit * 6}
-            fill={fill}
-            stroke={stroke}
-            strokeWidth={width}
-            transform={`rotate(${-(fixture.turn_deg ?? 0)} ${x} ${-y})`}
-          />
-        ) : (
-          <circle cx={x} cy={-y} r={r} fill={fill} stroke={stroke} strokeWidth={width} />
-        )}
-        {body === "pendant" && (
-          <path d={`M${x - r} ${-y}h${2 * r}M${x} ${-y - r}v${2 * r}`} stroke={stroke} strokeWidth={width} />
-        )}
-        {body === "downlight" && (
-          <circle
-            cx={x}
-            cy={-y}
-            r={r * 0.45}
-            fill={lit ? "#b0501e" : "none"}
-            stroke={stroke}
-            strokeWidth={width}
-          />
-        )}
-        {body === "washer" && (
-          <path
-            d={`M${x - r} ${-y}a${r} ${r} 0 0 1 ${2 * r} 0z`}
-            fill={stroke}
-            transform={`rotate(${-(fixture.turn_deg ?? 0)} ${x} ${-y})`}
-          />
-        )}
-        {body === "table" && (
-          <rect x={x - r * 0.4} y={-y - r * 0.4} width={r * 0.8} height={r * 0.8} fill={stroke} />
-        )}
-        {body === "lantern" && (
-          <path
-            d={`M${x - r * 0.7} ${-y - r * 0.7}l${r * 1.4} ${r * 1.4}m0 ${-r * 1.4}l${-r * 1.4} ${r * 1.4}`}
-            stroke={stroke}
-            strokeWidth={width}
-          />
-        )}
-      </g>
-    </g>
-  );
-}
-
-function ScaleBar({ box, unit }: { box: [number, number, number, number]; unit: number }) {
-  const length = [1, 2, 5, 10, 20, 50].find((l) => l > box[2] / 7) ?? 100;
-  const x = box[0] + unit * 24;
-  const y = box[1] + unit * 26;
-  return (
-    <g pointerEvents="none">
-      <path
-        d={`M${x} ${y - unit * 4}v${unit * 8}M${x} ${y}h${length}M${x + length} ${y - unit * 4}v${unit * 8}`}
-        stroke="#1e1e1e"
-        strokeWidth={unit * 1.3}
-      />
-      <text x={x + length + unit * 6} y={y + unit * 4} fontSize={unit * 12} fontFamily="var(--numbers)">
-        {length} m
-      </text>
-    </g>
-  );
 }

@@ -10,7 +10,6 @@ from __future__ import annotations
 import os
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
-from datetime import datetime
 from functools import lru_cache
 
 import numpy as np
@@ -24,21 +23,10 @@ from valleylight.core.finish.exposure import metered_ev100, saturation_luminance
 from valleylight.core.finish.look import apply
 from valleylight.core.photometry.figures import zone_flux_lm
 from valleylight.core.photometry.model import Photometry
-from valleylight.core.project.archive import LoadedProject
-from valleylight.core.project.description import (
-    Fixture,
-    FixtureKind,
-    Lens,
-    Look,
-    Occasion,
-    Project,
-    Sun,
-    View,
-    WhiteBalance,
-)
-from valleylight.core.project.sky import Sky
+from valleylight.core.project.description import Fixture, FixtureKind, Lens, Look, View, WhiteBalance
 from valleylight.core.stage.model import Material, Mesh, Placement, StageData
-from valleylight.core.trace.render import Compiler, Quality, new_film, trace
+from valleylight.core.trace.render import Quality, new_film, trace
+from valleylight.core.trace.studio import in_surround, quad, studio
 
 Array = NDArray[np.float64]
 ROOM_M, HUNG_M, FIGURE_M = 2.7, 1.9, 1.70
@@ -109,18 +97,9 @@ def _traced(
         Fixture(key=f"f{k}", kind="k", position=p, aim=(p[0], p[1], p[2] - 1), turn_deg=turn_deg) for k, p in enumerate(places)
     )
     kind = FixtureKind(key="k", name="k", profile=_SHA, kelvin=kelvin)
-    night = Occasion(
-        key="o", name="o", when=datetime(2026, 6, 21, 12), sun=Sun(true_to_place=False, altitude_deg=-30),
-        sky=Sky(model="cie", cie_type=1, haze=False),
-    )  # fmt: skip
-    project = LoadedProject(Project(name="portrait", views=(view,), occasions=(night,), kinds=(kind,), fixtures=fixtures),
-                            lambda sha: b"")  # fmt: skip
-    compiler = Compiler()
-    compiler.stage = lambda _: stage  # type: ignore[method-assign, assignment]
-    compiler.profile = lambda _, sha: profile  # type: ignore[method-assign, assignment]
-    scene = compiler.scene(project, view, night, *size, 1, _QUALITY)
-    a = scene.arrays
-    scene = replace(scene, arrays=a._replace(dome=np.zeros_like(a.dome), backdrop=np.zeros_like(a.backdrop)))
+    project, compiler = studio(stage, view, fixtures, (kind,), profile)
+    night = project.description.occasions[0]
+    scene = in_surround(compiler.scene(project, view, night, *size, 1, _QUALITY), 0.0)
     film = new_film(scene, view, night, *size)
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         trace(scene, film, 0, samples, pool)
@@ -191,15 +170,15 @@ _FIGURE = Material(name="figure", base=(0.24, 0.24, 0.25), roughness=0.8, specul
 def _wall_room() -> StageData:
     w, front, h = BAY_M, -7.0, ROOM_M
     faces = [
-        _face([(-w, 0, 0), (w, 0, 0), (w, 0, h), (-w, 0, h)], 0),
-        _face([(-w, front, 0), (w, front, 0), (w, 0, 0), (-w, 0, 0)], 2),
-        _face([(-w, 0, h), (w, 0, h), (w, -2.2, h), (-w, -2.2, h)], 1),
-        _face([(-w, -2.2, 0), (-w, 0, 0), (-w, 0, h), (-w, -2.2, h)], 0),
-        _face([(w, 0, 0), (w, -2.2, 0), (w, -2.2, h), (w, 0, h)], 0),
+        quad([(-w, 0, 0), (w, 0, 0), (w, 0, h), (-w, 0, h)], 0),
+        quad([(-w, front, 0), (w, front, 0), (w, 0, 0), (-w, 0, 0)], 2),
+        quad([(-w, 0, h), (w, 0, h), (w, -2.2, h), (-w, -2.2, h)], 1),
+        quad([(-w, -2.2, 0), (-w, 0, 0), (-w, 0, h), (-w, -2.2, h)], 0),
+        quad([(w, 0, 0), (w, -2.2, 0), (w, -2.2, h), (w, 0, h)], 0),
         # A fin between the bays.
-        _face([(-0.04, -1.7, 0), (-0.04, -1.7, h), (-0.04, 0, h), (-0.04, 0, 0)], 0),
-        _face([(0.04, 0, 0), (0.04, 0, h), (0.04, -1.7, h), (0.04, -1.7, 0)], 0),
-        _face([(-0.04, -1.7, 0), (0.04, -1.7, 0), (0.04, -1.7, h), (-0.04, -1.7, h)], 0),
+        quad([(-0.04, -1.7, 0), (-0.04, -1.7, h), (-0.04, 0, h), (-0.04, 0, 0)], 0),
+        quad([(0.04, 0, 0), (0.04, 0, h), (0.04, -1.7, h), (0.04, -1.7, 0)], 0),
+        quad([(-0.04, -1.7, 0), (0.04, -1.7, 0), (0.04, -1.7, h), (-0.04, -1.7, h)], 0),
         _figure((0.42, -0.62), 3),
     ]
     return _stage(faces)
@@ -210,21 +189,13 @@ def _floor_room() -> StageData:
     half = FLOOR_M / 2
     light = replace(_FLOOR, base=(0.42, 0.41, 0.40))
     return _stage(
-        [_face([(-half, -half, 0), (half, -half, 0), (half, half, 0), (-half, half, 0)], 2), _figure((-2.3, 1.6), 3)], light
+        [quad([(-half, -half, 0), (half, -half, 0), (half, half, 0), (-half, half, 0)], 2), _figure((-2.3, 1.6), 3)], light
     )
 
 
 def _stage(meshes: list[Mesh], floor: Material = _FLOOR) -> StageData:
     placements = tuple(Placement(k, np.eye(4), name=f"part {k}") for k in range(len(meshes)))
     return StageData(tuple(meshes), placements, (_WALL, _CEILING, floor, _FIGURE), ())
-
-
-def _face(corners: list[tuple[float, float, float]], material: int) -> Mesh:
-    p = np.array(corners, np.float32)
-    n = np.cross(p[1] - p[0], p[2] - p[0])
-    n = np.tile(n / np.linalg.norm(n), (4, 1)).astype(np.float32)
-    uv = np.array([[0, 0], [1, 0], [1, 1], [0, 1]], np.float32)
-    return Mesh(p, n, uv, np.array([[0, 1, 2], [0, 2, 3]], np.uint32), np.full(2, material, np.int32))
 
 
 def _figure(at: tuple[float, float], material: int) -> Mesh:

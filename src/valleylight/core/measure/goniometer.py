@@ -10,20 +10,19 @@ from __future__ import annotations
 import os
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
-from datetime import datetime
 
 import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.errors import InputError
+from valleylight.core.film.film import Film
 from valleylight.core.photometry.model import LuminousOpening, Photometry
-from valleylight.core.project.archive import LoadedProject
-from valleylight.core.project.description import Fixture, FixtureKind, Occasion, Project, Sun, View
-from valleylight.core.project.sky import Sky
+from valleylight.core.project.description import Fixture, FixtureKind, View
 from valleylight.core.stage.model import StageData
 from valleylight.core.trace import layout
-from valleylight.core.trace.render import Compiler, Quality, Scene, new_film, trace_tiles
+from valleylight.core.trace.render import Quality, Scene, trace_tiles
+from valleylight.core.trace.studio import in_surround, studio
 
 Array = NDArray[np.float64]
 #: Distance of the look over the object's size, pixels across the object, and samples of each.
@@ -31,6 +30,7 @@ FAR, PIXELS, SAMPLES = 60.0, 32, 16
 C_DEG, GAMMA_DEG = np.arange(0.0, 360.0, 15.0), np.arange(0.0, 180.1, 5.0)
 #: Least spread over C, as a share of the peak, for which planes are kept apart.
 ROUND_SHARE = 0.02
+_VIEW = View(key="v", name="v", position=(0, -1, 0), target=(0, 0, 0))  # its lens is turned to each direction in turn
 _QUALITY = Quality("goniometer", 0, 0, max_bounces=12, sky_rows=32)
 
 
@@ -65,20 +65,18 @@ def _measure(
     gamma_deg: Array, name: str, profile: Photometry | None = None,
 ) -> Photometry:  # fmt: skip
     centre, size = (low + high) / 2, float(np.linalg.norm(high - low))
-    scene = _scene(stage, fixtures, kinds, profile)
+    project, compiler = studio(stage, _VIEW, fixtures, kinds, profile)
+    night = project.description.occasions[0]
+    scene = in_surround(compiler.scene(project, _VIEW, night, PIXELS, PIXELS, 1, _QUALITY), 0.0)
     half = size / 2 * 1.05
     distance = FAR * size
     area = (2 * half / PIXELS) ** 2
     table = np.zeros((len(c_deg), len(gamma_deg)))
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         for j, gamma in enumerate(gamma_deg):
-            pole = gamma in (0.0, 180.0)
-            for i, c in enumerate(c_deg[:1] if pole else c_deg):
-                seen = _luminance(scene, centre, float(c), float(gamma), distance, half, pool)
-                # The pixels of a lens lie on a plane through the centre, square to the look.
-                table[:, j] = table[:, j] if not pole else seen * area
-                if not pole:
-                    table[i, j] = seen * area
+            # Every plane shares its poles. The pixels lie on a plane through the centre, square to the look.
+            planes = c_deg[:1] if gamma in (0.0, 180.0) else c_deg
+            table[:, j] = [area * _luminance(scene, centre, float(c), float(gamma), distance, half, pool) for c in planes]
     if table.max() <= 0:
         raise InputError("it gives no light", "objects", "Point at something that shines, or give it an emitting surface")
     extent = high - low
@@ -87,25 +85,6 @@ def _measure(
         return Photometry(np.zeros(1), gamma_deg, table.mean(0)[None], name, "", None, 0.0, opening)
     whole = np.concatenate([c_deg, [360.0]])
     return Photometry(whole, gamma_deg, np.vstack([table, table[:1]]), name, "", None, 0.0, opening)
-
-
-def _scene(
-    stage: StageData, fixtures: tuple[Fixture, ...], kinds: tuple[FixtureKind, ...], profile: Photometry | None
-) -> Scene:
-    night = Occasion(
-        key="o", name="o", when=datetime(2026, 6, 21, 12), sun=Sun(true_to_place=False, altitude_deg=-30),
-        sky=Sky(model="cie", cie_type=1, haze=False),
-    )  # fmt: skip
-    view = View(key="v", name="v", position=(0, -1, 0), target=(0, 0, 0))
-    project = LoadedProject(
-        Project(name="goniometer", views=(view,), occasions=(night,), kinds=kinds, fixtures=fixtures), lambda sha: b""
-    )
-    compiler = Compiler()
-    compiler.stage = lambda _: stage  # type: ignore[method-assign, assignment]
-    compiler.profile = lambda _, sha: profile  # type: ignore[method-assign, assignment, return-value]
-    scene = compiler.scene(project, view, night, PIXELS, PIXELS, 1, _QUALITY)
-    a = scene.arrays
-    return replace(scene, arrays=a._replace(dome=np.zeros_like(a.dome), backdrop=np.zeros_like(a.backdrop)))
 
 
 def _luminance(
@@ -120,13 +99,10 @@ def _luminance(
     camera[12] = camera[13] = half / distance
     camera[17], camera[18:21] = distance, -out
     looked = replace(scene, camera=camera)
-    view = View(key="v", name="v", position=(0, -1, 0), target=(0, 0, 0))
-    film = new_film(looked, view, _NIGHT, PIXELS, PIXELS)
+    film = Film.empty(PIXELS, PIXELS, scene.group_names)
     side = PIXELS // 2
     quarters = [(x, y, x + side, y + side) for x in (0, side) for y in (0, side)]
     trace_tiles(looked, film, quarters, 0, SAMPLES, pool)
     film.samples = SAMPLES
     return float((film.balanced() @ LUMINANCE.astype(np.float32)).sum())
 
-
-_NIGHT = Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12))

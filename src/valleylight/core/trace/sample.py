@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
-from datetime import datetime
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,10 +12,10 @@ from numpy.typing import NDArray
 from valleylight.core.film.denoise import clean_picture
 from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.finish.look import apply
-from valleylight.core.project.archive import LoadedProject
-from valleylight.core.project.description import Lens, Look, Occasion, Project, Sky, Sun, View
+from valleylight.core.project.description import Lens, Look, View
 from valleylight.core.stage.model import Material, Mesh, Placement, StageData, Texture
-from valleylight.core.trace.render import Compiler, Quality, new_film, trace
+from valleylight.core.trace.render import Quality, new_film, trace
+from valleylight.core.trace.studio import in_surround, quad, studio
 
 QUALITY = Quality("sample", 0, 0, max_bounces=8, clamp_stops=2.0, soften=0.2)
 SAMPLES = 24
@@ -40,15 +39,9 @@ def sample_picture(
     view = View(
         key="v", name="v", position=(0, -0.9, 0.42), target=(0, 0, 0.1), focal_mm=95, keep_verticals=False, lens=lens
     )
-    day = Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12), sun=Sun(true_to_place=False, altitude_deg=-30),
-                   sky=Sky(model="cie", cie_type=1, haze=False))  # fmt: skip
-    project = LoadedProject(Project(name="sample", views=(view,), occasions=(day,)), lambda sha: b"")
-    compiler = Compiler()
-    compiler.stage = lambda _: stage  # type: ignore[method-assign, assignment]
-    scene = compiler.scene(project, view, day, size, size, 1, QUALITY)
-    a = scene.arrays  # an even grey surround
-    scene = replace(scene, arrays=a._replace(dome=np.full_like(a.dome, SURROUND_CD_M2),
-                                             backdrop=np.full_like(a.backdrop, SURROUND_CD_M2)))  # fmt: skip
+    project, compiler = studio(stage, view)
+    day = project.description.occasions[0]
+    scene = in_surround(compiler.scene(project, view, day, size, size, 1, QUALITY), SURROUND_CD_M2)
     film = new_film(scene, view, day, size, size)
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         trace(scene, film, 0, SAMPLES, pool)
@@ -65,27 +58,20 @@ def _mesh(points: NDArray[np.float64], normals: NDArray[np.float64], uv: NDArray
     )  # fmt: skip
 
 
-def _face(corners: list[tuple[float, float, float]], material: int) -> Mesh:
-    p = np.array(corners)
-    n = np.cross(p[1] - p[0], p[2] - p[0])
-    uv = np.array([[0, 0], [1, 0], [1, 1], [0, 1.0]])
-    return _mesh(p, np.tile(n / np.linalg.norm(n), (4, 1)), uv, np.array([[0, 1, 2], [0, 2, 3]]), material)
-
-
 def _table(material: int) -> Mesh:
-    return _face([(-3, -2, 0), (3, -2, 0), (3, 3, 0), (-3, 3, 0)], material)
+    return quad([(-3, -2, 0), (3, -2, 0), (3, 3, 0), (-3, 3, 0)], material)
 
 
 def _marks(material: int) -> list[Mesh]:
     """Strips on the table, so that glass has something to bend."""
     return [
-        _face([(x, -0.5, 0.0005), (x + 0.05, -0.5, 0.0005), (x + 0.05, 1.5, 0.0005), (x, 1.5, 0.0005)], material)
+        quad([(x, -0.5, 0.0005), (x + 0.05, -0.5, 0.0005), (x + 0.05, 1.5, 0.0005), (x, 1.5, 0.0005)], material)
         for x in np.arange(-0.75, 0.75, 0.1)
     ]
 
 
 def _window(material: int) -> Mesh:
-    return _face([(-1.3, -0.5, 0.5), (-1.3, 0.3, 0.5), (-0.7, 0.3, 1.25), (-0.7, -0.5, 1.25)], material)
+    return quad([(-1.3, -0.5, 0.5), (-1.3, 0.3, 0.5), (-0.7, 0.3, 1.25), (-0.7, -0.5, 1.25)], material)
 
 
 def _ball(material: int) -> Mesh:
@@ -104,4 +90,4 @@ def _ball(material: int) -> Mesh:
 
 def _board(material: int) -> Mesh:
     """A board that leans back."""
-    return _face([(-0.3, 0.0, 0.0), (0.3, 0.0, 0.0), (0.3, 0.2, 0.3), (-0.3, 0.2, 0.3)], material)
+    return quad([(-0.3, 0.0, 0.0), (0.3, 0.0, 0.0), (0.3, 0.2, 0.3), (-0.3, 0.2, 0.3)], material)

@@ -11,9 +11,11 @@ from valleylight.core.errors import InputError
 from valleylight.core.lamps import arrange
 from valleylight.core.project.description import Fixture, Project
 from valleylight.server import storage
-from valleylight.server.context import Here, with_database
+from valleylight.server.context import Here, described, with_database
 from valleylight.server.routes.projects import announced, state
-from valleylight.server.schemas import ArrangeWanted, ObjectLine, ProjectState, SectionDrawing
+from valleylight.server.schemas.plan import ArrangeWanted, SectionDrawing
+from valleylight.server.schemas.projects import ProjectState
+from valleylight.server.schemas.stage import ObjectLine
 from valleylight.server.storage import Change, Edit
 
 router = APIRouter(prefix="/api/projects", tags=["arrange"])
@@ -22,15 +24,11 @@ LOOK_UP_FROM_M, BELOW_CEILING_M = 1.2, 0.02
 UNDER_OBJECT_M = 0.02
 
 
-@with_database
-def _raw(slug: str) -> dict[str, Any]:
-    return storage.raw_description(storage.project_row(slug))
-
 
 @router.get("/{slug}/objects")
 async def objects(slug: str, here: Here) -> list[ObjectLine]:
     """Every named object of the stage with its box."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     return [ObjectLine.model_validate(o) for o in await here.worker.ask("objects", description=raw)]
 
 
@@ -39,14 +37,14 @@ async def section(
     slug: str, here: Here, axis: Literal["x", "y"], place_m: Annotated[float, Query(ge=-10_000, le=10_000)]
 ) -> SectionDrawing:
     """The stage cut by an upright plane."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     return SectionDrawing.model_validate(await here.worker.ask("section", description=raw, axis=axis, place_m=place_m))
 
 
 @router.post("/{slug}/arrange", status_code=201)
 async def arrange_fixtures(slug: str, wanted: ArrangeWanted, here: Here) -> ProjectState:
     """Place fixtures in a row, an array, along a curve or under objects, or mirror some; one step of undo."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     project = Project.model_validate(raw)
     if wanted.how == "mirror":
         if not wanted.points:

@@ -14,7 +14,7 @@ from valleylight.core.photometry.invent import drawn, plain_spot
 from valleylight.server import catalogue, portraits
 from valleylight.server.context import Context, Here, with_database
 from valleylight.server.routes.projects import FileName, plain
-from valleylight.server.schemas import (
+from valleylight.server.schemas.catalogue import (
     DrawnProfile,
     PlainSpot,
     ProfileFigures,

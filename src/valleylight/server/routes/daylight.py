@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from datetime import date, datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from fastapi import APIRouter, Query, Request
@@ -17,9 +17,9 @@ from valleylight.core.sky.catalogue import CATALOGUE
 from valleylight.core.sky.picture import check
 from valleylight.core.sun.gazetteer import PLACES
 from valleylight.server import storage
-from valleylight.server.context import Here, with_database
+from valleylight.server.context import Here, described, with_database
 from valleylight.server.routes.projects import FileName, plain
-from valleylight.server.schemas import (
+from valleylight.server.schemas.daylight import (
     HorizonMask,
     HourAnswer,
     HourQuestion,
@@ -39,10 +39,6 @@ Altitude = Annotated[float, Query(ge=-30, le=90)]
 #: The sky of the catalogue is shown for a sun to the nearest of these degrees, so that its picture can be kept.
 SHOWN_AZIMUTH_DEG, SHOWN_ALTITUDE_DEG = 10, 2
 
-
-@with_database
-def _raw(slug: str) -> dict[str, Any]:
-    return storage.raw_description(storage.project_row(slug))
 
 
 @router.get("/places")
@@ -98,7 +94,7 @@ async def picture_figures(slug: str, asset: Annotated[str, "SHA-256"], name: Fil
 @router.get("/projects/{slug}/occasions/{occasion}/sky.{suffix}", response_class=Response)
 async def sky_file(slug: str, occasion: str, suffix: Literal["exr", "hdr"], here: Here, fine: bool = False) -> Response:
     """An occasion's sky as an equirectangular picture of light, its left edge at north."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     data = await here.worker.ask("sky_file", description=raw, occasion=occasion, suffix=suffix, fine=fine)
     head = {"Content-Disposition": f'attachment; filename="{occasion}-sky.{suffix}"'}
     return Response(data, media_type="image/x-exr" if suffix == "exr" else "image/vnd.radiance", headers=head)
@@ -107,21 +103,21 @@ async def sky_file(slug: str, occasion: str, suffix: Literal["exr", "hdr"], here
 @router.get("/projects/{slug}/occasions/{occasion}/sky-meter")
 async def sky_meter(slug: str, occasion: str, here: Here) -> SkyMeter:
     """What falls on open ground, the moon, and the luminance of the sky."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     return SkyMeter.model_validate(await here.worker.ask("sky_meter", description=raw, occasion=occasion))
 
 
 @router.get("/projects/{slug}/views/{view}/horizon")
 async def horizon(slug: str, view: str, occasion: str, here: Here) -> HorizonMask:
     """What the stage hides of the sky from a view's point."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     return HorizonMask.model_validate(await here.worker.ask("horizon", description=raw, view=view, occasion=occasion))
 
 
 @router.post("/projects/{slug}/hours")
 async def find_hours(slug: str, question: HourQuestion, here: Here) -> HourAnswer:
     """The hours of a year at which some faces are in sun and others in shade."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     wanted = question.model_dump()
     return HourAnswer.model_validate(await here.worker.ask("find_hours", description=raw, **wanted))
 
@@ -129,7 +125,7 @@ async def find_hours(slug: str, question: HourQuestion, here: Here) -> HourAnswe
 @router.post("/projects/{slug}/sun-hours")
 async def sun_hours(slug: str, question: SunHoursQuestion, here: Here) -> list[SunHoursOfDay]:
     """Hours of sun on faces on some days."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     wanted = {**question.model_dump(), "days": [d.isoformat() for d in question.days]}
     answer = await here.worker.ask("sun_hours", description=raw, **wanted)
     return [SunHoursOfDay.model_validate(line) for line in answer]
@@ -149,7 +145,7 @@ def sun_by_hand(slug: str, view: str, side: str, shadow: float = 2.0, year: int 
 @router.get("/projects/{slug}/views/{view}/glimpse.jpg", response_class=Response)
 async def glimpse(slug: str, view: str, occasion: str, when: datetime, here: Here, cloudless: bool = False) -> Response:
     """A small quick picture of a view at another moment; `cloudless` shows where the sun would fall without clouds."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     data = await here.worker.ask(
         "glimpse",
         description=raw,

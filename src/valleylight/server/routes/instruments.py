@@ -8,7 +8,6 @@ from zoneinfo import ZoneInfo
 
 import numpy as np
 from fastapi import APIRouter, Query
-from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response
 
 from valleylight.core.project.description import Site
@@ -17,8 +16,9 @@ from valleylight.core.sky.ribbon import sky_colours
 from valleylight.core.sun.position import check_year, position, positions_of_day, rise_and_set
 from valleylight.core.sun.twilight import parts_of_day
 from valleylight.server import storage
-from valleylight.server.context import Here, with_database
-from valleylight.server.schemas import DayPart, LuxGrid, PlanDrawing, SkyType, SunAt, SunDay, SunTrack, YearDay
+from valleylight.server.context import Here, described, with_database
+from valleylight.server.schemas.daylight import DayPart, SkyType, SunAt, SunDay, SunTrack, YearDay
+from valleylight.server.schemas.plan import LuxGrid, PlanDrawing
 
 router = APIRouter(prefix="/api", tags=["instruments"])
 HOURS = np.arange(0.0, 24.01, 1 / 6)
@@ -90,22 +90,18 @@ def _track(site: Site, day: date) -> SunTrack:
     )  # fmt: skip
 
 
-@with_database
-def _raw(slug: str) -> dict[str, object]:
-    return storage.raw_description(storage.project_row(slug))
-
 
 @router.get("/projects/{slug}/plan")
 async def plan(slug: str, here: Here, height_m: Height = 1.2) -> PlanDrawing:
     """The stage cut by a level plane."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     return PlanDrawing.model_validate(await here.worker.ask("plan", description=raw, height_m=height_m))
 
 
 @router.get("/projects/{slug}/illuminance")
 async def lux(slug: str, occasion: str, here: Here, height_m: Height = 0.75) -> LuxGrid:
     """Direct illuminance of the fixtures on a working plane."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     answer = await here.worker.ask("illuminance", description=raw, occasion=occasion, height_m=height_m)
     return LuxGrid.model_validate(answer)
 
@@ -113,5 +109,5 @@ async def lux(slug: str, occasion: str, here: Here, height_m: Height = 0.75) -> 
 @router.get("/projects/{slug}/mesh", response_class=Response)
 async def mesh(slug: str, here: Here) -> Response:
     """The working view's triangles: float32 x, y, z of three corners each, little-endian, in metres."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     return Response(await here.worker.ask("mesh", description=raw), media_type="application/octet-stream")

@@ -7,42 +7,37 @@ from fastapi.concurrency import run_in_threadpool
 
 from valleylight.core.errors import InputError
 from valleylight.core.measure.targets import TARGETS
-from valleylight.server import catalogue, storage
-from valleylight.server.context import Here, with_database
+from valleylight.server import catalogue
+from valleylight.server.context import Here, described, with_database
 from valleylight.server.routes.live import with_draft
-from valleylight.server.schemas import (
+from valleylight.server.schemas.catalogue import ProfileLine
+from valleylight.server.schemas.measure import (
     AreaReading,
     AreaWanted,
     FixtureReadings,
     GoniometerWanted,
-    LuxGrid,
-    LuxWanted,
     MeterReading,
     MeterWanted,
-    ProfileLine,
     TargetLine,
 )
+from valleylight.server.schemas.plan import LuxGrid, LuxWanted
 from valleylight.server.storage import Change
 
 router = APIRouter(prefix="/api", tags=["measure"])
 
 
-@with_database
-def _raw(slug: str) -> dict[str, object]:
-    return storage.raw_description(storage.project_row(slug))
-
 
 @router.post("/projects/{slug}/meter")
 async def meter(slug: str, wanted: MeterWanted, here: Here) -> MeterReading:
     """Read the live picture at a spot or over an area, and the light on the surface there."""
-    await run_in_threadpool(_raw, slug)
+    await described(slug)
     return MeterReading.model_validate(await here.worker.ask("meter", **wanted.model_dump()))
 
 
 @router.post("/projects/{slug}/area")
 async def measure_area(slug: str, wanted: AreaWanted, here: Here) -> AreaReading:
     """Illuminance over a level, upright or leaning area."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     return AreaReading.model_validate(await here.worker.ask("area", description=raw, **wanted.model_dump()))
 
 
@@ -66,7 +61,7 @@ def targets() -> list[TargetLine]:
 @router.get("/projects/{slug}/fixtures/{fixture}/readings")
 async def readings(slug: str, fixture: str, occasion: str, here: Here) -> FixtureReadings:
     """Contact, cone and bounce of a fixture."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     answer = await here.worker.ask("readings", description=raw, fixture=fixture, occasion=occasion)
     return FixtureReadings.model_validate(answer)
 
@@ -76,7 +71,7 @@ async def goniometer(slug: str, wanted: GoniometerWanted, here: Here) -> Profile
     """Measure what a fixture or an object of the stage gives off, and keep its profile in the catalogue."""
     if wanted.fixture is None and not wanted.objects:
         raise InputError("nothing is named to measure", "objects", "Name a fixture or objects of the stage")
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     text = await here.worker.ask("goniometer", description=raw, **wanted.model_dump())
     made = await run_in_threadpool(with_database(catalogue.take), here.files, text.encode(), f"{wanted.name}.ies")
     here.worker.send({"do": "catalogue"})

@@ -17,7 +17,7 @@ from valleylight.server import storage, tables
 from valleylight.server.context import Here, with_database
 from valleylight.server.news import tell_job_soon
 from valleylight.server.plate_state import changed_steps
-from valleylight.server.schemas import Finishing, Job, NewPlate, Plate, PlateEstimate
+from valleylight.server.schemas.plates import Finishing, Job, NewPlate, Plate, PlateEstimate
 from valleylight.server.tables import JobRow, PlateRow, ProjectRow, database
 
 router = APIRouter(prefix="/api", tags=["plates"])

@@ -12,9 +12,10 @@ from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.lamps import templates
 from valleylight.core.photometry import write_lm63
 from valleylight.server import catalogue, storage
-from valleylight.server.context import Here, with_database
+from valleylight.server.context import Here, described, with_database
 from valleylight.server.profiles import figures, new_kind, plain_body, read_kept
-from valleylight.server.schemas import KindFigures, KindFromProfile, NewProject, ProjectLine, ProjectState, StageFigures
+from valleylight.server.schemas.projects import KindFigures, KindFromProfile, NewProject, ProjectLine, ProjectState
+from valleylight.server.schemas.stage import StageFigures
 from valleylight.server.storage import Change, Edit
 from valleylight.server.tables import OccasionRow, PlateRow, ProjectRow, ViewRow
 
@@ -155,13 +156,9 @@ def _store_model(slug: str, name: str, sha: str, size: int, here: Here) -> Proje
 @router.get("/{slug}/stage")
 async def get_stage(slug: str, here: Here) -> StageFigures:
     """Figures of the stage: objects, triangles, materials, layers."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     return StageFigures.model_validate(await here.worker.ask("stage", description=raw))
 
-
-@with_database
-def _raw(slug: str) -> dict[str, object]:
-    return storage.raw_description(storage.project_row(slug))
 
 
 def plain(name: str) -> str:

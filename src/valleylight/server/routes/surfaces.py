@@ -5,22 +5,16 @@ from __future__ import annotations
 import hashlib
 
 from fastapi import APIRouter
-from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response
 
 from valleylight.core.errors import NotFoundError
 from valleylight.core.stage.catalogue import CATALOGUE
-from valleylight.server import storage
-from valleylight.server.context import Here, with_database
-from valleylight.server.schemas import AirValues, CatalogueSurface, Picked, Spot, StageSurface
+from valleylight.server.context import Here, described
+from valleylight.server.schemas.stage import AirValues, CatalogueSurface, Picked, Spot, StageSurface
 
 router = APIRouter(prefix="/api", tags=["surfaces"])
 KEPT = {"Cache-Control": "public, max-age=31536000, immutable"}
 
-
-@with_database
-def _raw(slug: str) -> dict[str, object]:
-    return storage.raw_description(storage.project_row(slug))
 
 
 @router.get("/surfaces")
@@ -42,14 +36,14 @@ async def catalogue_sample(key: str, here: Here) -> Response:
 @router.get("/projects/{slug}/surfaces")
 async def stage_surfaces(slug: str, here: Here) -> list[StageSurface]:
     """The materials of a project's stage."""
-    answer = await here.worker.ask("surfaces", description=await run_in_threadpool(_raw, slug))
+    answer = await here.worker.ask("surfaces", description=await described(slug))
     return [StageSurface.model_validate(line) for line in answer]
 
 
 @router.get("/projects/{slug}/surfaces/{version}/sample.png", response_class=Response)
 async def stage_sample(slug: str, version: str, name: str, here: Here) -> Response:
     """A material of the stage on a ball, with its pictures."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     key = hashlib.sha256(f"{slug}/{name}/{version}".encode()).hexdigest()[:24]
     return await _sample(here, key, description=raw, material=name, shape="ball")
 
@@ -67,7 +61,7 @@ async def _sample(here: Here, version: str, **question: object) -> Response:
 @router.post("/projects/{slug}/pick")
 async def pick(slug: str, spot: Spot, here: Here) -> Picked | None:
     """The object and material at a place of the picture or of the plan; nothing where the sky is seen."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     answer = await here.worker.ask("pick", description=raw, spot=spot.model_dump())
     return Picked.model_validate(answer) if answer else None
 
@@ -75,6 +69,6 @@ async def pick(slug: str, spot: Spot, here: Here) -> Picked | None:
 @router.get("/projects/{slug}/views/{view}/air")
 async def air_offers(slug: str, view: str, here: Here) -> list[AirValues]:
     """Haze, mist and fog for a view, from the size of what it sees."""
-    raw = await run_in_threadpool(_raw, slug)
+    raw = await described(slug)
     answer = await here.worker.ask("air", description=raw, view=view)
     return [AirValues.model_validate(line) for line in answer]

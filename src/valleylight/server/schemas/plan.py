@@ -1,0 +1,63 @@
+"""Drawings of plan and section, lux on them, and placing many fixtures, as the API sends and takes them."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+
+class PlanDrawing(BaseModel):
+    """The plan cut at a height: segments as x0, y0, x1, y1 one after the other, in metres."""
+
+    height_m: float
+    low: tuple[float, float]
+    high: tuple[float, float]
+    segments: list[float]
+
+
+class LuxGrid(BaseModel):
+    """Direct illuminance on a level grid, row by row from the south."""
+
+    height_m: float
+    x0: float
+    y0: float
+    step_m: float
+    columns: int
+    rows: int
+    lux: list[float]
+
+
+class LuxWanted(BaseModel):
+    """Direct illuminance on a level plane, with changes not saved yet."""
+
+    occasion: str
+    height_m: float = Field(0.75, ge=-1000, le=10_000)
+    draft: list[Any] = []
+
+
+class SectionDrawing(BaseModel):
+    """The stage cut by an upright plane: segments as a0, z0, a1, z1; a is y where x is cut, else x."""
+
+    axis: Literal["x", "y"]
+    place_m: float
+    low: tuple[float, float]
+    high: tuple[float, float]
+    segments: list[float]
+
+
+class ArrangeWanted(BaseModel):
+    """Many fixtures at once: a row, an array or a curve of a kind, one under each object of a name, or mirror images."""
+
+    how: Literal["row", "array", "curve", "objects", "mirror"]
+    kind: str | None = None
+    points: list[tuple[float, float]] = Field([], max_length=60, description="Ends, corners, or points of the curve")
+    count: int | None = Field(None, ge=1, le=500, description="Fixtures along the line, or across an array")
+    rows: int | None = Field(None, ge=1, le=500)
+    spacing_m: float | None = Field(None, gt=0, le=100, description="Greatest spacing, in place of counts")
+    half_ends: bool = Field(True, description="Half a spacing to the ends, as from walls")
+    height_m: float | None = Field(None, ge=-1000, le=10_000, description="None hangs them on the ceiling above")
+    objects: str = Field("", max_length=80, description="How the names of the objects begin")
+    fixtures: list[str] = Field([], max_length=500)
+    axis: Literal["x", "y"] = "x"
+    group: str | None = Field(None, min_length=1, max_length=80)

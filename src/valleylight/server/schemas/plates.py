@@ -1,0 +1,65 @@
+"""Plates and their making, as the API sends and takes them."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from valleylight.core.project.description import Look
+from valleylight.server.plate_state import Step
+
+
+class Job(BaseModel):
+    """The making of a plate."""
+
+    id: int
+    status: Literal["waiting", "running", "done", "stopped", "failed"]
+    samples_done: int
+    message: str
+    seconds_spent: float
+    seconds_left: float | None
+
+
+class Plate(BaseModel):
+    """A picture made or being made."""
+
+    id: int
+    view: str
+    occasion: str
+    quality: str
+    width: int
+    height: int
+    samples: int
+    ev100: float
+    true_to_place: bool
+    seconds: float
+    created: str
+    ready: bool
+    changed: list[Step] = Field(description="Steps of work whose settings differ from what it was made from")
+    look: Look
+    levels: dict[str, float] = Field(description="Factor of each light group when it was made")
+    job: Job | None
+
+
+class NewPlate(BaseModel):
+    view: str
+    occasion: str
+    quality: Literal["sketch", "proof", "press"] = "proof"
+    when: datetime | None = Field(None, description="Another moment than the occasion's, for a series of hours")
+
+
+class PlateEstimate(BaseModel):
+    """Expected seconds of a plate by quality, from plates made on this machine."""
+
+    sketch: float
+    proof: float
+    press: float
+
+
+class Finishing(BaseModel):
+    """A look and light levels for a plate."""
+
+    look: Look
+    levels: dict[str, float] = Field(default_factory=dict)

@@ -1,0 +1,129 @@
+import { memo, useMemo } from "react";
+
+import type { LuxGrid, View } from "../api/client";
+
+interface Props {
+  box: [number, number, number, number];
+  /** The walls, as one path. */
+  lines: string;
+  grid: LuxGrid | null;
+  /** Levels in lx with the paths of their contours. */
+  contours: (readonly [number, string])[];
+  view: View;
+  unit: number;
+}
+
+/** What lies under the fixtures: light, walls, contours, the view. A drawing of its own, so that a drag above it does not
+ * draw it anew. */
+export const PlanGround = memo(function PlanGround({ box, lines, grid, contours, view, unit }: Props) {
+  return (
+    <svg className="plan-ground" viewBox={box.join(" ")} aria-hidden>
+      {grid && <LuxWash grid={grid} />}
+      <path d={lines} stroke="#1e1e1e" strokeWidth={unit * 1.5} fill="none" />
+      {contours.map(([level, d]) => (
+        <path
+          key={level}
+          d={d}
+          stroke="#b0501e"
+          strokeWidth={unit * (level === 300 ? 1.8 : 1)}
+          fill="none"
+          opacity="0.8"
+        />
+      ))}
+      {contours.map(([level, d]) => (
+        <LevelName key={level} level={level} path={d} unit={unit} />
+      ))}
+      <ViewMark view={view} unit={unit} />
+      <ScaleBar box={box} unit={unit} />
+    </svg>
+  );
+});
+
+function LuxWash({ grid }: { grid: LuxGrid }) {
+  const url = useMemo(() => {
+    const canvas = document.createElement("canvas");
+    canvas.width = grid.columns;
+    canvas.height = grid.rows;
+    const context = canvas.getContext("2d")!;
+    const image = context.createImageData(grid.columns, grid.rows);
+    grid.lux.forEach((v, k) => {
+      const row = grid.rows - 1 - Math.floor(k / grid.columns);
+      const o = (row * grid.columns + (k % grid.columns)) * 4;
+      image.data.set([176, 80, 30, Math.min(v / 1000, 0.34) * 255 * (v > 3 ? 1 : 0)], o);
+    });
+    context.putImageData(image, 0, 0);
+    return canvas.toDataURL();
+  }, [grid]);
+  const h = grid.step_m / 2;
+  return (
+    <image
+      href={url}
+      x={grid.x0 - h}
+      y={-(grid.y0 + (grid.rows - 1) * grid.step_m) - h}
+      width={grid.columns * grid.step_m}
+      height={grid.rows * grid.step_m}
+      preserveAspectRatio="none"
+    />
+  );
+}
+
+/** The lux of a contour, written where its line is longest drawn in one go. */
+function LevelName({ level, path, unit }: { level: number; path: string; unit: number }) {
+  const pieces = path.split("M").filter(Boolean);
+  if (pieces.length === 0) return null;
+  const piece = pieces[Math.floor(pieces.length / 2)];
+  const [x, y] = piece.split(/[L ,]+/).map(Number);
+  if (!Number.isFinite(x) || !Number.isFinite(y)) return null;
+  return (
+    <text
+      x={x}
+      y={y + unit * 3}
+      fontSize={unit * 10}
+      fontFamily="var(--numbers)"
+      textAnchor="middle"
+      fill="#8a3c12"
+      stroke="#f4f4f4"
+      strokeWidth={unit * 3}
+      paintOrder="stroke"
+      pointerEvents="none"
+    >
+      {level}
+    </text>
+  );
+}
+
+function ViewMark({ view, unit }: { view: View; unit: number }) {
+  const [x, y] = view.position;
+  const a = Math.atan2(view.target[1] - y, view.target[0] - x);
+  const half = Math.atan((view.film_width_mm ?? 36) / 2 / (view.focal_mm ?? 24));
+  const r = unit * 110;
+  const p = (t: number) => `${x + r * Math.cos(t)},${-(y + r * Math.sin(t))}`;
+  return (
+    <polygon
+      points={`${x},${-y} ${p(a - half)} ${p(a + half)}`}
+      fill="#66761a"
+      fillOpacity="0.28"
+      stroke="#66761a"
+      strokeWidth={unit}
+      pointerEvents="none"
+    />
+  );
+}
+
+function ScaleBar({ box, unit }: { box: [number, number, number, number]; unit: number }) {
+  const length = [1, 2, 5, 10, 20, 50].find((l) => l > box[2] / 7) ?? 100;
+  const x = box[0] + unit * 24;
+  const y = box[1] + unit * 26;
+  return (
+    <g pointerEvents="none">
+      <path
+        d={`M${x} ${y - unit * 4}v${unit * 8}M${x} ${y}h${length}M${x + length} ${y - unit * 4}v${unit * 8}`}
+        stroke="#1e1e1e"
+        strokeWidth={unit * 1.3}
+      />
+      <text x={x + length + unit * 6} y={y + unit * 4} fontSize={unit * 12} fontFamily="var(--numbers)">
+        {length} m
+      </text>
+    </g>
+  );
+}
