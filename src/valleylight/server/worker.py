@@ -27,10 +27,14 @@ from valleylight.server.portraits import PortraitMaker
 #: Questions that come by the dozen, for pictures of a catalogue: they let the live picture go first.
 PATIENT_QUESTIONS = frozenset(("sample", "sky", "portrait"))
 
+#: How far the tracer stands back (nice value) so that the server and the artist's browser answer while it fills all cores.
+LESS_THAN_THE_SCREEN = 5
+
 
 def run(link: Connection, database_url: str, files: str) -> None:
     """Body of the process: serve until the link closes."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the server decides when we stop
+    os.nice(LESS_THAN_THE_SCREEN)
     tables.connect(database_url)
     Worker(link, FileStore(Path(files))).serve()
 

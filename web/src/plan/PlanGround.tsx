@@ -44,7 +44,8 @@ function LuxWash({ grid }: { grid: LuxGrid }) {
     const canvas = document.createElement("canvas");
     canvas.width = grid.columns;
     canvas.height = grid.rows;
-    const context = canvas.getContext("2d")!;
+    // Read back at once: a canvas kept by the graphics card would make the page wait for it.
+    const context = canvas.getContext("2d", { willReadFrequently: true })!;
     const image = context.createImageData(grid.columns, grid.rows);
     grid.lux.forEach((v, k) => {
       const row = grid.rows - 1 - Math.floor(k / grid.columns);
