@@ -49,8 +49,8 @@ LIMITS: dict[str, tuple[str, float, bool]] = {
     "fixture_move_s": ("a fixture moved among 300 to a scene ready for tracing, s", float("inf"), False),
     "finish_s": ("look change at 1280 x 720, s", 0.15, False),
     "balance_s": ("light level change at 1280 x 720, s", 0.15, False),
-    "proof_s": ("1280 x 720 proof of the room, 16 samples, s", 40.0, False),
-    "proof_exterior_s": ("1280 x 720 proof of the exterior, 16 samples, s", 40.0, False),
+    "proof_s": ("1280 x 720 proof of the room, s", 40.0, False),
+    "proof_exterior_s": ("1280 x 720 proof of the exterior, s", 40.0, False),
     "press_4k_8_groups_gb": ("peak memory of a 3840 x 2160 press with 8 groups, GB", 6.0, False),
     "cold_compile_s": ("kernels compiled from nothing, s", 120.0, False),
     "warm_compile_s": ("kernels from the cache, s", 5.0, False),
@@ -199,13 +199,16 @@ def _ray_rates(
 def _proof(
     project: LoadedProject, compiler: Compiler, view_key: str, pool: ThreadPoolExecutor, figures: dict[str, float]
 ) -> float:
-    """Seconds of a whole proof: compile, trace, noise removal, finish. Measures finish and balance on its film."""
+    """Seconds of a whole proof: compile, trace, noise removal, finish. Measures finish and balance on its film.
+
+    Its samples hold the noise of sixteen unforked ones, see "Forks" in docs/architecture.md.
+    """
     view, occasion = _parts(project, view_key)
     look = project.description.look_for(view, occasion)
     start = time.perf_counter()
     scene = compiler.scene(project, view, occasion, 1280, 720, 1, replace(PROOF, width=1280))
     film = new_film(scene, view, occasion, 1280, 720)
-    trace(scene, film, 0, 16, pool)
+    trace(scene, film, 0, PROOF.samples, pool)
     remove_noise(film, "balanced")
     finish.apply(film, look, occasion.light_levels())
     seconds = time.perf_counter() - start

@@ -78,7 +78,7 @@ def first_picture_s(
         start = time.perf_counter()
         scene = compiler.scene(project, view, moved, SKETCH.width, 270, 1, SKETCH)
         film = new_film(scene, view, moved, SKETCH.width, 270)
-        trace(scene, film, 0, 2, pool)
+        trace(scene, film, 0, 1, pool)
         passes = film.passes
         linear = clean_picture(film.balanced(moved.light_levels()), passes["surface_colour"], passes["normal"], "fast")
         look = project.description.look_for(view, moved)

@@ -14,7 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.trace import daylight, rays
+from valleylight.core.trace import daylight, layout, rays
 from valleylight.core.trace.compiled import kernel
 from valleylight.core.trace.passage import FAR
 from valleylight.core.trace.render import Scene, tiles
@@ -25,7 +25,7 @@ BOUNCES = 6
 
 
 @kernel
-def record(scene, camera, ray, record_rays, width, height, x0, y0, x1, y1, first, last):
+def record(scene, dome_share, camera, ray, record_rays, width, height, x0, y0, x1, y1, first, last):
     """Write rays (origin, direction, 1 for a shadow ray) of the pixels of a tile; returns the number written."""
     word = ray.view(np.uint32)
     count = first
@@ -51,7 +51,7 @@ def record(scene, camera, ray, record_rays, width, height, x0, y0, x1, y1, first
                 u, v = scatter_square(x, y + 1, 3 * bounce)
                 total = daylight.openings_total(scene.openings, ox, oy, oz)
                 lx, ly, lz = daylight.sample_sky(
-                    scene.dome_marginal, scene.dome_conditional, total, scene.openings, ox, oy, oz, u, v
+                    scene.dome_marginal, scene.dome_conditional, dome_share, total, scene.openings, ox, oy, oz, u, v
                 )
                 for k in range(2):
                     if k == 1:
@@ -88,9 +88,9 @@ def replay(handle, ray, record_rays, first, last):
 def raw_rate(scene: Scene, width: int, height: int) -> float:
     """Rays a second of Embree's single-ray calls on all cores, on rays recorded from the scene."""
     recorded: NDArray[np.float32] = np.zeros((width * height * 16, 7), np.float32)
-    ray, count = rays.new_ray(), 0
+    ray, count, share = rays.new_ray(), 0, float(scene.settings[layout.DOME_SHARE])
     for tile in tiles(width, height):
-        count = record(scene.arrays, scene.camera, ray, recorded, width, height, *tile, count, len(recorded))
+        count = record(scene.arrays, share, scene.camera, ray, recorded, width, height, *tile, count, len(recorded))
     threads = os.cpu_count() or 1
     bounds = np.linspace(0, count, 32 * threads + 1).astype(int)
     replay(scene.arrays.handle, rays.new_ray(), recorded, 0, 8)

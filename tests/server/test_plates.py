@@ -130,10 +130,10 @@ def test_the_live_picture_refines_and_follows_a_draft(client, room):
     with client.websocket_connect(f"/api/projects/{room}/live") as socket:
         socket.send_json({"type": "show", "serial": 1, "view": "outside", "occasion": "noon", "draft": []})
         rough, image = frames(socket, lambda h: h["serial"] == 1)
-        assert rough["samples"] == 2 and rough["width"] == 480 and rough["altitude_deg"] > 60
+        assert rough["samples"] == 1 and rough["width"] == 480 and rough["altitude_deg"] > 60
         assert np.asarray(Image.open(io.BytesIO(image))).shape == (270, 480, 3)
         better, _ = frames(socket, lambda h: h["width"] > 480)
-        assert better["samples"] > 2
+        assert better["samples"] >= 2
         evening = {**occasion, "when": "2026-06-21T20:30:00"}
         draft = [{"part": "occasion", "key": "noon", "value": evening}]
         socket.send_json({"type": "show", "serial": 2, "view": "outside", "occasion": "noon", "draft": draft})

@@ -30,7 +30,7 @@ from valleylight.server import measured
 from valleylight.server.files import FileStore
 
 #: Width, samples of each pass and noise-removal quality of the steps of refinement.
-STEPS = ((480, (2,), "fast"), (848, (3, 5, 8, 16, 32), "balanced"))
+STEPS = ((480, (1,), "fast"), (848, (2, 3, 5, 10, 20), "balanced"))
 ASPECT = 9 / 16
 #: Height of the sky as it is seen in the finer live picture.
 LIVE_SKY_ROWS = 512

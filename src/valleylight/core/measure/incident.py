@@ -80,7 +80,7 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
                 from_sun(scene, work, y, k, vertex, paint, a, b, 1.0, 1.0, 1.0, 0.0, solids)
             if sky_on:
                 a, b = random_pair(index, pixel, zero, SKY)
-                from_sky(scene, work, y, k, ox, oy, oz, total, vertex, paint, a, b, 1.0, 1.0, 1.0, 0.0)
+                from_sky(scene, work, y, k, ox, oy, oz, total, vertex, paint, a, b, 1.0, 1.0, 1.0, 0.0, samples < 0)
             if scene.lamps.shape[0] > 0:
                 a, b = random_pair(index, pixel, zero, FIXTURE)
                 from_fixture(scene, work, y, k, ox, oy, oz, vertex, paint, zero, zero - 1, a, b, 1.0, 1.0, 1.0, 0.0, solids)
@@ -93,7 +93,7 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
             if density > 0.0:
                 follow(
                     scene, work, y, k, index, pixel, ox, oy, oz, dx, dy, dz, zero + 1, density, r / density, g / density,
-                    b / density,
+                    b / density, 1.0,
                 )  # fmt: skip
 
 

@@ -10,7 +10,7 @@ GRID_M = 1e-4
 
 
 def sharp_edges(record: NDArray[np.float32]) -> NDArray[np.int64]:
-    """For triangle records (T, 28): bits 1, 2, 4 where the edge opposite corner 0, 1, 2 is an outer edge of more than
+    """For triangle records (T, 32): bits 1, 2, 4 where the edge opposite corner 0, 1, 2 is an outer edge of more than
     30 degrees, or a free one."""
     corner = np.stack([record[:, 0:3], record[:, 0:3] + record[:, 3:6], record[:, 0:3] + record[:, 6:9]], 1).astype(
         float

@@ -39,7 +39,7 @@ def waves(
 
 
 def rippled(record: NDArray[np.float32], height_m: float, length_m: float) -> NDArray[np.float32]:
-    """Triangle records (T, 28) with the level ones cut into pieces and displaced upwards, with the waves' normals.
+    """Triangle records (T, 32) with the level ones cut into pieces and displaced upwards, with the waves' normals.
 
     The last few are kept: layers and fixtures change more often than water.
     """

@@ -63,3 +63,9 @@ def kernel(function: F) -> F:
     """Compile with Numba; infinities and NaN keep their meaning, results do not depend on the thread."""
     compiled: F = njit(**_OPTIONS)(function)
     return compiled
+
+
+def is_cached(compiled: Any) -> bool:
+    """Whether some version of a kernel is kept on disk."""
+    name = f"{compiled.py_func.__module__.rsplit('.', 1)[1]}.{compiled.py_func.__name__}-*.nbi"
+    return any(Path(numba.config.CACHE_DIR).rglob(name))  # type: ignore[attr-defined]

@@ -12,13 +12,20 @@ import math
 import numpy as np
 
 from valleylight.core.trace import layout
-from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.compiled import kernel, part
+from valleylight.core.trace.fast import arccos, sincos_turns, turns_of
 from valleylight.core.trace.sampling import search, search_row
 
 F64 = np.float64
-PI, TWO_PI = math.pi, 2 * math.pi
-#: Share of samples that go to the whole dome where openings are in reach.
-DOME_SHARE = 0.25
+PI = math.pi
+#: Share of samples that go to the whole dome where openings are in reach, and where no daylight comes but by them.
+DOME_SHARE, DOME_SHARE_SHUT = 0.25, 0.06
+#: A line is taken to leave by an opening that would be met at so many times its size: its frame, the sun's disc.
+BESIDE = 1.15
+#: Columns of an opening that hold the low and the high corner of its room.
+ROOM = 13
+#: Column that keeps a tenth of the side of an opening, which tells it from nothing seen edge on.
+SMALL = 19
 #: A point nearer to the plane of an opening than this lies beside it, not behind it.
 BESIDE_M = 0.005
 
@@ -26,22 +33,17 @@ BESIDE_M = 0.005
 @kernel
 def dome_cell(rows, columns, dx, dy, dz):
     """Fractional row and column of a direction; X east, Y north, azimuth clockwise from north."""
-    altitude = math.asin(min(max(dz, -1.0), 1.0))
-    azimuth = math.atan2(dx, dy)
-    if azimuth < 0.0:
-        azimuth += TWO_PI
-    return (altitude / PI + 0.5) * rows, azimuth / TWO_PI * columns
+    return (1.0 - arccos(min(max(dz, -1.0), 1.0)) / PI) * rows, turns_of(dx, dy) * columns
 
 
-@kernel
-def seen_in(dome, dx, dy, dz):
-    """Linear RGB in cd/m2 of a picture of the sky in a direction, bilinear; rows above and below the horizon are not mixed."""
+@part
+def _bilinear(dome, y, x, above):
+    """Value of a dome picture at fractional row and column; rows above and below the horizon are not mixed."""
     rows, columns = dome.shape[0], dome.shape[1]
-    y, x = dome_cell(rows, columns, dx, dy, dz)
     half = rows // 2
     y -= 0.5
     x -= 0.5
-    if dz >= 0.0:
+    if above:
         y = min(max(y, half), rows - 1.0)
     else:
         y = min(max(y, 0.0), half - 1.0)
@@ -61,11 +63,19 @@ def seen_in(dome, dx, dy, dz):
 
 
 @kernel
-def dome_density(density, dx, dy, dz):
-    """Density per steradian of sampling the dome by luminance in a direction."""
-    rows, columns = density.shape[0], density.shape[1]
+def seen_in(dome, dx, dy, dz):
+    """Linear RGB in cd/m2 of a picture of the sky in a direction, bilinear."""
+    y, x = dome_cell(dome.shape[0], dome.shape[1], dx, dy, dz)
+    return _bilinear(dome, y, x, dz >= 0.0)
+
+
+@kernel
+def dome_light(dome, density, dx, dy, dz):
+    """Linear RGB in cd/m2 of the dome in a direction, and the density per steradian of sampling it by luminance there."""
+    rows, columns = dome.shape[0], dome.shape[1]
     y, x = dome_cell(rows, columns, dx, dy, dz)
-    return F64(density[min(int(y), rows - 1), min(int(x), columns - 1)])
+    r, g, b = _bilinear(dome, y, x, dz >= 0.0)
+    return r, g, b, F64(density[min(int(y), rows - 1), min(int(x), columns - 1)])
 
 
 @kernel
@@ -115,8 +125,7 @@ def haze_at(haze, dx, dy, way):
     horizontalen Sichtweite, 1924). `haze` (1 + C, 3): extinction per m, then the horizon by azimuth.
     """
     columns = haze.shape[0] - 1
-    azimuth = math.atan2(dx, dy) / TWO_PI
-    c = 1 + min(int((azimuth + 1.0 if azimuth < 0.0 else azimuth) * columns), columns - 1)
+    c = 1 + min(int(turns_of(dx, dy) * columns), columns - 1)
     a, b, e = math.exp(-haze[0, 0] * way), math.exp(-haze[0, 1] * way), math.exp(-haze[0, 2] * way)
     return a, b, e, haze[c, 0] * (1.0 - a), haze[c, 1] * (1.0 - b), haze[c, 2] * (1.0 - e)
 
@@ -130,23 +139,29 @@ def _sample_dome(marginal, conditional, u, v):
     column = search_row(conditional, row, columns, v)
     gap = conditional[row, column + 1] - conditional[row, column]
     s = (v - conditional[row, column]) / gap if gap > 0 else 0.5
-    low, high = math.sin((row / rows - 0.5) * PI), math.sin(((row + 1) / rows - 0.5) * PI)
+    low, _ = sincos_turns(0.5 * row / rows - 0.25)
+    high, _ = sincos_turns(0.5 * (row + 1) / rows - 0.25)
     dz = low + t * (high - low)
     flat = math.sqrt(max(1.0 - dz * dz, 0.0))
-    azimuth = (column + s) / columns * TWO_PI
-    return flat * math.sin(azimuth), flat * math.cos(azimuth), dz
+    sine, cosine = sincos_turns((column + s) / columns)
+    return flat * sine, flat * cosine, dz
 
 
 @kernel
 def _opening_weight(openings, k, px, py, pz):
-    """About the solid angle of opening k from p; zero on its outer side."""
+    """About the solid angle of opening k from p; zero on its outer side and outside its room."""
+    if px < openings[k, ROOM] or py < openings[k, ROOM + 1] or pz < openings[k, ROOM + 2]:
+        return 0.0
+    if px > openings[k, ROOM + 3] or py > openings[k, ROOM + 4] or pz > openings[k, ROOM + 5]:
+        return 0.0
     qx, qy, qz = px - openings[k, 0], py - openings[k, 1], pz - openings[k, 2]
     height = qx * openings[k, 9] + qy * openings[k, 10] + qz * openings[k, 11]
     if height <= BESIDE_M:
         return 0.0
     d2 = qx * qx + qy * qy + qz * qz
     area = openings[k, 12]
-    return area * (height + 0.1 * math.sqrt(area)) / ((d2 + 0.25 * area) * math.sqrt(d2 + 0.25 * area))
+    d2 += 0.25 * area
+    return area * (height + openings[k, SMALL]) / (d2 * math.sqrt(d2))
 
 
 @kernel
@@ -158,8 +173,36 @@ def openings_total(openings, px, py, pz):
     return total
 
 
+@part
+def _way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, size):
+    """Metres from p along d to opening k taken `size` times as large, -1 where the line passes it by; `facing` is the cosine to its
+    inner side."""
+    qx, qy, qz = openings[k, 0] - px, openings[k, 1] - py, openings[k, 2] - pz
+    t = -(qx * openings[k, 9] + qy * openings[k, 10] + qz * openings[k, 11]) / facing
+    if t <= 0.0:
+        return -1.0
+    hx, hy, hz = t * dx - qx, t * dy - qy, t * dz - qz
+    ux, uy, uz = openings[k, 3], openings[k, 4], openings[k, 5]
+    if abs(hx * ux + hy * uy + hz * uz) > size * (ux * ux + uy * uy + uz * uz):
+        return -1.0
+    vx, vy, vz = openings[k, 6], openings[k, 7], openings[k, 8]
+    if abs(hx * vx + hy * vy + hz * vz) > size * (vx * vx + vy * vy + vz * vz):
+        return -1.0
+    return t
+
+
 @kernel
-def sky_density(dome, total, openings, px, py, pz, dx, dy, dz):
+def through_opening(openings, px, py, pz, dx, dy, dz):
+    """Whether the line from p along d leaves by an opening or close beside one."""
+    for k in range(openings.shape[0]):
+        facing = -(dx * openings[k, 9] + dy * openings[k, 10] + dz * openings[k, 11])
+        if facing > 1e-5 and _way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, BESIDE) > 0.0:
+            return True
+    return False
+
+
+@kernel
+def sky_density(dome, share, total, openings, px, py, pz, dx, dy, dz):
     """Density per steradian with which `sample_sky` finds a direction from p, where the dome's own density is `dome`
     and the openings weigh `total`."""
     if total <= 1e-4:
@@ -169,29 +212,20 @@ def sky_density(dome, total, openings, px, py, pz, dx, dy, dz):
         facing = -(dx * openings[k, 9] + dy * openings[k, 10] + dz * openings[k, 11])
         if facing <= 1e-5:
             continue
-        qx, qy, qz = openings[k, 0] - px, openings[k, 1] - py, openings[k, 2] - pz
-        t = -(qx * openings[k, 9] + qy * openings[k, 10] + qz * openings[k, 11]) / facing
-        if t <= 0.0:
-            continue
-        hx, hy, hz = t * dx - qx, t * dy - qy, t * dz - qz
-        ux, uy, uz = openings[k, 3], openings[k, 4], openings[k, 5]
-        if abs(hx * ux + hy * uy + hz * uz) > ux * ux + uy * uy + uz * uz:
-            continue
-        vx, vy, vz = openings[k, 6], openings[k, 7], openings[k, 8]
-        if abs(hx * vx + hy * vy + hz * vz) > vx * vx + vy * vy + vz * vz:
-            continue
-        through += _opening_weight(openings, k, px, py, pz) / total * t * t / (facing * openings[k, 12])
-    return DOME_SHARE * dome + (1.0 - DOME_SHARE) * through
+        t = _way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, 1.0)
+        if t > 0.0:
+            through += _opening_weight(openings, k, px, py, pz) / total * t * t / (facing * openings[k, 12])
+    return share * dome + (1.0 - share) * through
 
 
 @kernel
-def sample_sky(marginal, conditional, total, openings, px, py, pz, u, v):
-    """A direction towards the sky from p, where the openings weigh `total`."""
+def sample_sky(marginal, conditional, share, total, openings, px, py, pz, u, v):
+    """A direction towards the sky from p, where the openings weigh `total`; `share` of them go to the whole dome."""
     if total <= 1e-4:
         return _sample_dome(marginal, conditional, u, v)
-    if u < DOME_SHARE:
-        return _sample_dome(marginal, conditional, u / DOME_SHARE, v)
-    u = (u - DOME_SHARE) / (1.0 - DOME_SHARE)
+    if u < share:
+        return _sample_dome(marginal, conditional, u / share, v)
+    u = (u - share) / (1.0 - share)
     left = u * total
     chosen, weight = openings.shape[0] - 1, 1.0
     for k in range(openings.shape[0]):
@@ -215,8 +249,8 @@ def sample_cone(sun, u, v):
     """A direction uniform over the sun's disc."""
     z = 1.0 - u * (1.0 - sun[3])
     r = math.sqrt(max(1.0 - z * z, 0.0))
-    phi = TWO_PI * v
-    a, b = r * math.cos(phi), r * math.sin(phi)
+    sine, cosine = sincos_turns(v)
+    a, b = r * cosine, r * sine
     return (
         z * sun[0] + a * sun[8] + b * sun[11],
         z * sun[1] + a * sun[9] + b * sun[12],

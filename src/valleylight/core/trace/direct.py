@@ -13,10 +13,10 @@ from valleylight.core.trace.compiled import kernel, part
 from valleylight.core.trace.passage import BLOCKS, FAR, PASSES, arriving, through_glass
 from valleylight.core.trace.sampling import hash32, power_heuristic, scatter_square, square
 
-U32, F64 = np.uint32, np.float64
+U32, I64, F64 = np.uint32, np.int64, np.float64
 STRATIFIED_BOUNCES = 3
 #: Dimension pairs of a bounce: sun, sky, fixture, emitting surface, choice of lobe and roulette, direction.
-SUN, SKY, FIXTURE, SURFACE, CHOICE, DIRECTION = range(6)
+SUN, SKY, FIXTURE, SURFACE, CHOICE, DIRECTION = (np.int64(k) for k in range(6))  # typed: kernels are compiled once
 
 
 @kernel
@@ -57,9 +57,9 @@ def from_beyond(scene, work, y, x, px, py, pz, total, dx, dy, dz, density, tr, t
     by solid glass it is left to the photons, or to the straight passage that stands in for them."""
     if work.settings[layout.SKY_ON] > 0.0:
         if density > 0.0:
-            r, g, b = daylight.seen_in(scene.dome, dx, dy, dz)
-            own = daylight.dome_density(scene.dome_density, dx, dy, dz)
-            own = daylight.sky_density(own, total, scene.openings, px, py, pz, dx, dy, dz)
+            share = work.settings[layout.DOME_SHARE]
+            r, g, b, own = daylight.dome_light(scene.dome, scene.dome_density, dx, dy, dz)
+            own = daylight.sky_density(own, share, total, scene.openings, px, py, pz, dx, dy, dz)
             w, group = power_heuristic(density, own), int(work.settings[layout.GROUP_SKY])
         else:  # seen sharply
             r, g, b = daylight.backdrop_seen(scene.backdrop, work.settings, px, py, pz, dx, dy, dz)
@@ -126,23 +126,24 @@ def from_sun(scene, work, y, x, vertex, paint, u, v, tr, tg, tb, limit, solids):
 
 
 @kernel
-def from_sky(scene, work, y, x, ox, oy, oz, total, vertex, paint, u, v, tr, tg, tb, limit):
-    """One ray to the sky, through an opening where the point lies behind one (`total` weighs those there are)."""
+def from_sky(scene, work, y, x, ox, oy, oz, total, vertex, paint, u, v, tr, tg, tb, limit, first):
+    """One ray to the sky, through an opening where the point lies behind one (`total` weighs those there are). What would come
+    with nothing in the way is worked out for the `first` surface alone."""
+    share = work.settings[layout.DOME_SHARE]
     lx, ly, lz = daylight.sample_sky(
-        scene.dome_marginal, scene.dome_conditional, total, scene.openings, ox, oy, oz, u, v
+        scene.dome_marginal, scene.dome_conditional, share, total, scene.openings, ox, oy, oz, u, v
     )
     r, g, b, density, spent, free = arriving(
         scene, work, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, BLOCKS, _luck(u, v)
     )
-    if free <= 0.0:
+    got = 0.2126 * r + 0.7152 * g + 0.0722 * b
+    if (free if first else got) <= 0.0:
         return spent, 0.0, 0.0
-    er, eg, eb = daylight.seen_in(scene.dome, lx, ly, lz)
-    own = daylight.dome_density(scene.dome_density, lx, ly, lz)
-    own = daylight.sky_density(own, total, scene.openings, ox, oy, oz, lx, ly, lz)
+    er, eg, eb, own = daylight.dome_light(scene.dome, scene.dome_density, lx, ly, lz)
+    own = daylight.sky_density(own, share, total, scene.openings, ox, oy, oz, lx, ly, lz)
     if own <= 0.0:
         return spent, 0.0, 0.0
     w = power_heuristic(own, density) / own
-    got = 0.2126 * r + 0.7152 * g + 0.0722 * b
     if got > 0.0:
         group = int(work.settings[layout.GROUP_SKY])
         add(work, y, x, group, tr * r * er * w, tg * g * eg * w, tb * b * eb * w, limit)
@@ -160,7 +161,7 @@ def from_fixture(scene, work, y, x, ox, oy, oz, vertex, paint, body, own, u, v, 
         return 0, 0.0, 0.0
     u = min(max((u - scene.grid_cdf[cell, lamp]) / chance, 0.0), 0.999999)
     return towards_lamp(
-        scene, work, y, x, ox, oy, oz, vertex, paint, body, lamp, chance, u, v, tr, tg, tb, limit,
+        scene, work, y, x, ox, oy, oz, vertex, paint, body, lamp, F64(chance), u, v, tr, tg, tb, limit,
         solids,
     )  # fmt: skip
 
@@ -196,7 +197,7 @@ def towards_lamp(scene, work, y, x, ox, oy, oz, vertex, paint, body, lamp, chanc
 @kernel
 def from_surface(scene, work, y, x, ox, oy, oz, vertex, paint, u, v, tr, tg, tb, limit):
     """One ray to a point of an emitting triangle, drawn by luminance times area."""
-    which, chance = lamplight.choose_lamp(scene.emitter_cdf, 0, u)
+    which, chance = lamplight.choose_lamp(scene.emitter_cdf, I64(0), u)
     u = min(max((u - scene.emitter_cdf[0, which]) / max(chance, 1e-12), 0.0), 0.999999)
     ax, ay, az = lamplight.triangle_point(scene.emitters, which, u, v)
     lx, ly, lz = ax - ox, ay - oy, az - oz
@@ -240,16 +241,16 @@ def share_unshaded(scene, work, vertex, index, pixel):
     by_sky = work.settings[layout.SKY_LUX] * 0.5 * (1.0 + gz)
     if by_sun + by_sky <= 0.0:
         return 0, 1.0
-    u, _v = scatter_square(index, pixel, 700)
+    u, _v = scatter_square(index, pixel, I64(700))
     if u * (by_sun + by_sky) < by_sun:
-        a, b = scatter_square(index, pixel, 701)
+        a, b = scatter_square(index, pixel, I64(701))
         lx, ly, lz = daylight.sample_cone(sun, a, b)
     else:
         lx, ly, lz = 0.0, 0.0, 1.0
         for attempt in range(32):
             a, b = scatter_square(index, pixel, 702 + 2 * attempt)
             lx, ly, lz = daylight.sample_sky(
-                scene.dome_marginal, scene.dome_conditional, 0.0, scene.openings, 0.0, 0.0, 0.0, a, b
+                scene.dome_marginal, scene.dome_conditional, 1.0, 0.0, scene.openings, 0.0, 0.0, 0.0, a, b
             )
             if scatter_square(index, pixel, 703 + 2 * attempt)[0] < gx * lx + gy * ly + gz * lz and lz > 0.0:
                 break

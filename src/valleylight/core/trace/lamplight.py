@@ -12,6 +12,7 @@ import math
 import numpy as np
 
 from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.fast import arccos, turns_of
 from valleylight.core.trace.sampling import disk, search_row
 
 GAMMA_STEPS, C_STEPS = 360, 72  # half a degree and five degrees
@@ -30,15 +31,13 @@ LAMP_WIDTH = 25
 def intensity(lamps, profiles, k, dx, dy, dz):
     """Candela of fixture k, before its colour and level, along the unit direction d away from it."""
     up = dx * lamps[k, 9] + dy * lamps[k, 10] + dz * lamps[k, 11]
-    gamma = math.acos(min(max(-up, -1.0), 1.0)) * (GAMMA_STEPS / math.pi)
+    gamma = arccos(min(max(-up, -1.0), 1.0)) * (GAMMA_STEPS / math.pi)
     j = min(int(gamma), GAMMA_STEPS - 1)
     t = gamma - j
     p = int(lamps[k, 15])
     x = dx * lamps[k, 3] + dy * lamps[k, 4] + dz * lamps[k, 5]
     y = dx * lamps[k, 6] + dy * lamps[k, 7] + dz * lamps[k, 8]
-    c = math.atan2(y, x) * (C_STEPS / (2 * math.pi))
-    if c < 0.0:
-        c += C_STEPS
+    c = turns_of(y, x) * C_STEPS
     i = min(int(c), C_STEPS - 1)
     s = c - i
     return (1 - s) * ((1 - t) * profiles[p, i, j] + t * profiles[p, i, j + 1]) + s * (

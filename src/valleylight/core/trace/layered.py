@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from valleylight.core.trace import layout, surface
 from valleylight.core.trace.albedo import directional
 from valleylight.core.trace.compiled import kernel, part
+from valleylight.core.trace.fast import arccos
 
 F64 = np.float64
 INV_PI = 0.3183098861837907
@@ -65,7 +66,7 @@ def _flat_albedo(r, mu):
     """Directional albedo of the single-scattering rough diffuse lobe at reflectance 1 (EON, eq. 14)."""
     a = 1.0 / (1.0 + 0.2877934092 * r)  # 1/2 - 2 / (3 pi)
     s = math.sqrt(max(1.0 - mu * mu, 0.0))
-    g = s * (math.acos(min(max(mu, -1.0), 1.0)) - s * mu)
+    g = s * (arccos(min(max(mu, -1.0), 1.0)) - s * mu)
     g += 2.0 / 3.0 * (s / max(mu, 1e-4) * (1.0 - s * s * s) - s)
     return a + a * r * INV_PI * g
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 #: A triangle: corner (0-2), edges (3-8), corner normals (9-17), uv (18-23), material (24), fixture + 1 of a luminous face and
 #: -(fixture + 1) of the rest of its body (25), which of
-#: its edges are sharp outer ones (26, bits 1, 2, 4 opposite corners 0, 1, 2), number of its object (27).
-TRIANGLE_WIDTH = 28
+#: its edges are sharp outer ones (26, bits 1, 2, 4 opposite corners 0, 1, 2), number of its object (27). The rest fills two cache lines.
+TRIANGLE_WIDTH = 32
 TRIANGLE_MATERIAL, TRIANGLE_FIXTURE, TRIANGLE_EDGES, TRIANGLE_OBJECT = 24, 25, 26, 27
 
 #: A material; its base colour stands in columns 0 to 2. KIND is one of the kinds below; LAYERED above zero sends it
@@ -24,10 +24,11 @@ SURFACE, PANE, SOLID, FROSTED = 0, 1, 2, 3
 
 #: Settings of a trace.
 (MAX_BOUNCES, CLAMP, SEED, GROUP_SUN, GROUP_SKY, GROUP_SURFACES, SUN_ON, SKY_ON, EMITTED_TOTAL, SOFTEN, NET_ON, AIR_ON,
- GROUND, BEAMS, SKY_LUX, FRAME_Y, FRAME_HEIGHT, GROUP_BACKDROP, DISC_ON, HAZE_ON, PROJECT_HEIGHT, PROJECT_RADIUS) = (
-    range(22)
+ GROUND, BEAMS, SKY_LUX, FRAME_Y, FRAME_HEIGHT, GROUP_BACKDROP, DISC_ON, HAZE_ON, PROJECT_HEIGHT, PROJECT_RADIUS,
+ DOME_SHARE, SELDOM, SPLITS) = (
+    range(25)
 )  # fmt: skip
-SETTINGS_WIDTH = 22
+SETTINGS_WIDTH = 25
 
 #: The camera: position (0), forward (3), right (6), up (9), half width and height (12), shift x and y (14), lens radius
 #: (16), focus distance (17), normal of the plane of focus (18), movement over the shutter (21), blades (24), their turn
@@ -42,6 +43,10 @@ PASS_WIDTH = 18
 #: The air: box (0-5), extinction (6), base height (7), 1 / fall height (8), albedo (9-11), forward and back asymmetry
 #: (12, 13), share of the back part (14), unevenness (15), 1 / its size (16), drift (17-19), multiple scattering (20).
 AIR_WIDTH = 21
+
+#: A fork of a path: vertex (0-12), paint (13-26), bounce (27, below zero for none), choice of the lobe, what the path carries.
+FORK_VERTEX, FORK_PAINT, FORK_BOUNCE, FORK_CHOICE, FORK_CARRIED = 0, 13, 27, 28, 29
+FORK_WIDTH = 32
 
 #: Objects: receives bounced light (0), shadow only (1).
 OBJECT_WIDTH = 2

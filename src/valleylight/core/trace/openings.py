@@ -17,7 +17,7 @@ SHUT = 0.6
 
 
 def find_openings(handle: int, panes: NDArray[np.float32]) -> tuple[Opening, ...]:
-    """Openings from the triangle records (G, 28) of thin panes; `handle` is the Embree scene they
+    """Openings from the triangle records (G, 32) of thin panes; `handle` is the Embree scene they
     stand in. The largest ones first."""
     if not len(panes):
         return ()

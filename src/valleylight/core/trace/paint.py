@@ -56,7 +56,7 @@ def detailed(scene, m, reduced, u, v, br, bg, bb, alpha, metal, px, py, pz, nx, 
     amount = t[m, layout.WEATHER]
     if amount > 0.0:
         # Run-off and splash darken low zones and blotch the rest; edges gather dirt and lose their gloss.
-        blotch = 0.5 + 0.5 * turbulence(1.7 * px, 1.7 * py, 0.9 * pz, 4)
+        blotch = 0.5 + 0.5 * turbulence(1.7 * px, 1.7 * py, 0.9 * pz, np.int64(4))
         low = math.exp(-max(pz - ground, 0.0) / LOWER_ZONE_M)
         worn = math.exp(-edge / EDGE_WIDTH_M) * (0.5 + blotch)
         dark = min(amount * (0.75 * low * (0.4 + blotch) + 0.25 * blotch + 0.45 * worn), 0.85)

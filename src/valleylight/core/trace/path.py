@@ -39,7 +39,7 @@ from valleylight.core.trace.sampling import hash32, square
 from valleylight.core.trace.shafts import beams, through_air
 from valleylight.core.trace.vertex import camera_ray, meet
 
-U32, F64 = np.uint32, np.float64
+U32, I64, F64 = np.uint32, np.int64, np.float64
 
 
 @part
@@ -55,19 +55,69 @@ def note_mask(ids, y, x, which, number):
 @kernel
 def trace_path(scene, work, y, x, index, pixel):
     """One sample of one pixel. Returns the rays traced."""
-    width, camera = work.film.shape[1], work.camera
+    width, camera = F64(work.film.shape[1]), work.camera
     height, down = work.settings[layout.FRAME_HEIGHT], work.settings[layout.FRAME_Y]
-    fu, fv = square(index, pixel, 0)
-    lu, lv = square(index, pixel, 1) if camera[16] > 0.0 else (0.0, 0.0)
-    moment = square(index, pixel, 60)[0]
+    fu, fv = square(index, pixel, I64(0))
+    lu, lv = square(index, pixel, I64(1)) if camera[16] > 0.0 else (0.0, 0.0)
+    moment = square(index, pixel, I64(60))[0]
     ox, oy, oz, dx, dy, dz = camera_ray(camera, x + fu, y + down + fv, width, height, lu, lv, moment)
-    return follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, np.int64(0), 0.0, 1.0, 1.0, 1.0)
+    work.fork[layout.FORK_BOUNCE] = -1.0
+    count = follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, np.int64(0), 0.0, 1.0, 1.0, 1.0, 1.0)
+    if work.fork[layout.FORK_BOUNCE] >= 0.0:
+        count += branches(scene, work, y, x, index, pixel)
+    return count
+
+
+@part
+def note_fork(fork, vertex, paint, bounce, choice, tr, tg, tb):
+    """Keep the surface at which a path forks."""
+    for k in range(13):
+        fork[layout.FORK_VERTEX + k] = vertex[k]
+    for k in range(14):
+        fork[layout.FORK_PAINT + k] = paint[k]
+    fork[layout.FORK_BOUNCE], fork[layout.FORK_CHOICE] = bounce, choice
+    e = layout.FORK_CARRIED
+    fork[e], fork[e + 1], fork[e + 2] = tr, tg, tb
 
 
 @kernel
-def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, density, tr, tg, tb):
+def branches(scene, work, y, x, index, pixel):
+    """The other branches of a path that forks at its first matt surface, each with its share of the light.
+
+    The way from the lens and the direct light cost more rays than a bounce and bring less noise; splitting there takes the
+    ratio towards its best (J. Arvo, D. Kirk, Particle Transport and Image Synthesis, 1990). Returns the rays traced.
+    """
+    f = work.fork
+    vertex = (f[0], f[1], f[2], f[3], f[4], f[5], f[6], f[7], f[8], f[9], f[10], f[11], f[12])
+    paint = (f[13], f[14], f[15], f[16], f[17], f[18], f[19], f[20], f[21], f[22], f[23], f[24], f[25], f[26])
+    bounce, choice, splits = int(f[layout.FORK_BOUNCE]), f[layout.FORK_CHOICE], work.settings[layout.SPLITS]
+    tr, tg, tb = f[layout.FORK_CARRIED], f[layout.FORK_CARRIED + 1], f[layout.FORK_CARRIED + 2]
+    count = 0
+    for branch in range(1, int(splits)):
+        number = index * int(splits) + branch
+        u, v = random_pair(number, pixel, bounce, DIRECTION)
+        dx, dy, dz, r, g, b, density, _ = scatter(scene, vertex, paint, choice, u, v)
+        if density <= 0.0:
+            continue
+        r, g, b = tr * r / density, tg * g / density, tb * b / density
+        survive = min(max(max(r, g), b), 0.95)
+        if survive < 0.95:
+            if random_pair(number, pixel, bounce, CHOICE)[1] >= survive:
+                continue
+            r, g, b = r / survive, g / survive, b / survive
+        e = vertex[12] if vertex[3] * dx + vertex[4] * dy + vertex[5] * dz > 0.0 else -vertex[12]
+        ox, oy, oz = vertex[0] + e * vertex[3], vertex[1] + e * vertex[4], vertex[2] + e * vertex[5]
+        count += follow(
+            scene, work, y, x, number, pixel, ox, oy, oz, dx, dy, dz, bounce + 1, density, r / splits, g / splits,
+            b / splits, splits,
+        )  # fmt: skip
+    return count
+
+
+@kernel
+def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, density, tr, tg, tb, branched):
     """Follow a path from a ray that carries `tr, tg, tb`: from the lens (`bounce` 0), or on from a matt surface that sent it
-    with a `density` per sr (`bounce` 1). Returns the rays traced."""
+    with a `density` per sr, as one of so many branches (`branched`) of its path. Returns the rays traced."""
     camera = work.camera
     sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
     foggy = work.settings[layout.AIR_ON] > 0.0
@@ -79,7 +129,8 @@ def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, dens
     if bounce > 0 and sky_on:
         total = daylight.openings_total(scene.openings, ox, oy, oz)
     panes, count, skipped = zero, zero, zero
-    seen, rough_before = no, bounce > 0
+    seen, rough_before = bounce > 0, bounce > 0
+    splits = int(work.settings[layout.SPLITS])
     bent = no  # through or off solid glass since the last rough surface
     hazed = no  # seen through the clear air before it
     drifting = no  # scattered by the air since the last surface
@@ -137,7 +188,7 @@ def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, dens
                 bounce += 1
                 mirrored, drifting, rough_before, bent = False, True, True, False
                 px, py, pz, density, mask = ox, oy, oz, 0.0, rays.BY_BOUNCE
-                survive = min(max(max(tr, tg), tb), 0.95)
+                survive = min(branched * max(max(tr, tg), tb), 0.95)
                 if bounce >= 2:
                     if random_pair(index, pixel, bounce, CHOICE)[1] >= survive:
                         return count
@@ -291,27 +342,37 @@ def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, dens
                 work.passes[y, x, 9] += qy
                 work.passes[y, x, 10] += qz
                 if work.ids.shape[0] > 0:
-                    note_mask(work.ids, y, x, 0, body + 1.0)
-                    note_mask(work.ids, y, x, 1, m + 1.0)
+                    note_mask(work.ids, y, x, I64(0), body + 1.0)
+                    note_mask(work.ids, y, x, I64(1), m + 1.0)
         first = bounce == 0
         ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
 
         total = daylight.openings_total(scene.openings, ox, oy, oz) if sky_on else 0.0
-        # After the first bounce one ray serves sun and sky, each asked half of the time.
-        ask_sun, ask_sky, w = sun_on, sky_on, 1.0
-        if bounce >= 1 and sun_on and sky_on:
-            ask_sun = (hash32(U32(pixel + U32(index * 31 + bounce))) & U32(1)) == U32(0)
-            ask_sky, w = not ask_sun, 2.0
+        ask_sun, ask_sky, by_sun, by_sky = sun_on, sky_on, 1.0, 1.0
+        seldom, sun = work.settings[layout.SELDOM], scene.sun
+        if sun_on and sky_on and (bounce >= 1 or seldom > 1.0):
+            luck = hash32(U32(pixel + U32(index * 31 + bounce))) / 4294967296.0
+            if seldom > 1.0 and total > 1e-4:
+                # In a room that daylight enters by its openings alone the sun is on a line through one, or behind a wall.
+                if not daylight.through_opening(scene.openings, ox, oy, oz, sun[0], sun[1], sun[2]):
+                    ask_sun, by_sun = luck * seldom < 1.0, seldom
+            elif bounce >= 1:  # one ray serves sun and sky, each asked half of the time
+                ask_sun = luck < 0.5
+                ask_sky, by_sun, by_sky = not ask_sun, 2.0, 2.0
         free, got = 0.0, 0.0
         netted = work.settings[layout.NET_ON] > 0.0 and photons.in_region(scene.net, qx, qy, qz)
         solids = BLOCKS if netted else PASSES
         if ask_sun:
             a, b = random_pair(index, pixel, bounce, SUN)
+            w = by_sun
             s, f, c = from_sun(scene, work, y, x, vertex, paint, a, b, tr * w, tg * w, tb * w, limit, solids)
             count, free, got = count + s, free + f, got + c
         if ask_sky:
             a, b = random_pair(index, pixel, bounce, SKY)
-            s, f, c = from_sky(scene, work, y, x, ox, oy, oz, total, vertex, paint, a, b, tr * w, tg * w, tb * w, limit)
+            w = by_sky
+            s, f, c = from_sky(
+                scene, work, y, x, ox, oy, oz, total, vertex, paint, a, b, tr * w, tg * w, tb * w, limit, first
+            )
             count, free, got = count + s, free + f, got + c
         if scene.lamps.shape[0] > 0:
             a, b = random_pair(index, pixel, bounce, FIXTURE)
@@ -336,8 +397,13 @@ def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, dens
         if bounce >= work.settings[layout.MAX_BOUNCES]:
             return count
         choice, fate = random_pair(index, pixel, bounce, CHOICE)
-        a, b = random_pair(index, pixel, bounce, DIRECTION)
+        rank = index * splits if mirrored else index  # between those of the branches
+        a, b = random_pair(rank, pixel, bounce, DIRECTION)
         dx, dy, dz, r, g, b, density, matt = scatter(scene, vertex, paint, choice, a, b)
+        if mirrored and matt and splits > 1:
+            note_fork(work.fork, vertex, paint, bounce, choice, tr, tg, tb)
+            branched = F64(splits)
+            tr, tg, tb = tr / branched, tg / branched, tb / branched
         if density <= 0.0:
             return count
         if first and not matt:
@@ -349,12 +415,12 @@ def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, dens
         if gx * dx + gy * dy + gz * dz < 0.0:
             ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
         if matt or paint[3] > 0.02:
-            mirrored = False
+            index, mirrored = rank, False
         mask = rays.BY_BOUNCE if matt or paint[3] > 0.1 else (rays.BY_MIRROR if mask != rays.BY_BOUNCE else mask)
         if matt or paint[3] > 0.1:
             rough_before = True
         # Russian roulette keeps the expected value; what is left of a dark surface is seldom worth a long path.
-        survive = min(max(max(tr, tg), tb), 0.95)
+        survive = min(branched * max(max(tr, tg), tb), 0.95)
         if survive < 0.95 or bounce >= 2:
             if fate >= survive:
                 return count

@@ -69,13 +69,13 @@ def turbulence(x, y, z, octaves):
 def value(kind, x, y, z, nx, ny, nz):
     """The pattern at a point in units of its size, on a surface of normal n: 0 to 1."""
     if kind == 1:  # grain of wood: rings about the x axis, drawn out along it
-        wander = turbulence(0.09 * x, 0.7 * y, 0.7 * z, 3)
+        wander = turbulence(0.09 * x, 0.7 * y, 0.7 * z, np.int64(3))
         ring = math.sqrt((y + 0.6 * wander) ** 2 + (z + 3.1 + 0.6 * wander) ** 2) * 4.0
         ring -= math.floor(ring)
         fibre = noise(0.8 * x, 24.0 * y, 24.0 * z)
         return min(max(ring * ring * 0.75 + 0.12 + 0.13 * fibre, 0.0), 1.0)
     if kind == 2:  # veins
-        t = abs(turbulence(x, y, z, 5))
+        t = abs(turbulence(x, y, z, np.int64(5)))
         return 1.0 - min(max((t - 0.01) * 9.0, 0.0), 1.0)
     if kind == 3:  # speckle
         t = noise(3.0 * x, 3.0 * y, 3.0 * z) + 0.5 * noise(8.0 * x, 8.0 * y, 8.0 * z)
@@ -98,4 +98,4 @@ def value(kind, x, y, z, nx, ny, nz):
         if joint < 0.02:
             return 1.0
         return min(max(0.35 + 0.3 * noise(0.7 * du, 7.0 * v, 3.7 * row) + 0.1 * noise(17.0 * row, 0.3, 0.1), 0.0), 0.9)
-    return min(max(0.5 + 0.5 * turbulence(x, y, z, 4), 0.0), 1.0)  # clouds
+    return min(max(0.5 + 0.5 * turbulence(x, y, z, np.int64(4)), 0.0), 1.0)  # clouds

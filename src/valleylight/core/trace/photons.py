@@ -20,7 +20,7 @@ from valleylight.core.trace.passage import FAR, facet, shade, tint
 from valleylight.core.trace.sampling import basis, disk, hash32, scatter_square
 from valleylight.core.trace.vertex import meet
 
-U32, F64 = np.uint32, np.float64
+U32, I64, F64 = np.uint32, np.int64, np.float64
 MOST_EVENTS = 16
 #: A kept photon: place, direction it came along, power (RGB), light group.
 PHOTON_WIDTH = 10
@@ -117,7 +117,7 @@ def from_the_sun(arrays, workbench, box, casters, shares, out, row, first, last,
     sun = scene.sun
     omega = 1.0 / sun[7]
     for index in range(first, last):
-        u, v = scatter_square(index, seed, 1)
+        u, v = scatter_square(index, seed, I64(1))
         c = 0
         while c < casters.shape[0] - 1 and shares[c + 1] <= u:
             c += 1
@@ -133,9 +133,9 @@ def from_the_sun(arrays, workbench, box, casters, shares, out, row, first, last,
         t1x, t1y, t1z, t2x, t2y, t2z = basis(sun[0], sun[1], sun[2])
         ha = abs(t1x) * ex + abs(t1y) * ey + abs(t1z) * ez + 1e-3
         hb = abs(t2x) * ex + abs(t2y) * ey + abs(t2z) * ez + 1e-3
-        p, q = scatter_square(index, seed, 2)
+        p, q = scatter_square(index, seed, I64(2))
         a, b = (2.0 * p - 1.0) * ha, (2.0 * q - 1.0) * hb
-        p, q = disk(v, scatter_square(index, seed, 3)[0])
+        p, q = disk(v, scatter_square(index, seed, I64(3))[0])
         soft = math.sqrt(max(1.0 - sun[3] * sun[3], 0.0))
         lx = sun[0] + soft * (p * t1x + q * t2x)
         ly = sun[1] + soft * (p * t1y + q * t2y)
@@ -160,7 +160,7 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
     the caster's sphere: power I(direction) times the cone's solid angle. Returns the next row."""
     scene, work = held(arrays), held(workbench)
     for index in range(first, last):
-        u, _v = scatter_square(index, seed, 1)
+        u, _v = scatter_square(index, seed, I64(1))
         n = 0
         low, high = 0, pairs.shape[0]
         while high - low > 1:
@@ -177,7 +177,7 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
             (casters[c, 2] + casters[c, 5]) / 2,
         )
         ex, ey, ez = casters[c, 3] - mx, casters[c, 4] - my, casters[c, 5] - mz
-        p, q = scatter_square(index, seed, 4)
+        p, q = scatter_square(index, seed, I64(4))
         ox, oy, oz = lamplight.point_on_lamp(scene.lamps, scene.lamp_points, lamp, mx, my, mz, p, q)
         lx, ly, lz = mx - ox, my - oy, mz - oz
         d2 = lx * lx + ly * ly + lz * lz
@@ -186,7 +186,7 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
         s = 1.0 / math.sqrt(d2 + 1e-12)
         lx, ly, lz = lx * s, ly * s, lz * s
         t1x, t1y, t1z, t2x, t2y, t2z = basis(lx, ly, lz)
-        a, b = scatter_square(index, seed, 5)
+        a, b = scatter_square(index, seed, I64(5))
         z = 1.0 - a * (1.0 - cos_most)
         sine, phi = math.sqrt(max(1.0 - z * z, 0.0)), 6.283185307179586 * b
         x, y = sine * math.cos(phi), sine * math.sin(phi)
@@ -272,7 +272,7 @@ def gather(scene, vertex, paint, work, y, x, tr, tg, tb):
                     if gx * lx + gy * ly + gz * lz <= 0.0:
                         continue
                     cosine = abs(nx * lx + ny * ly + nz * lz)
-                    r, g, b, _ = shade(scene, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz)
+                    r, g, b, _ = shade(scene, paint, nx, ny, nz, wx, wy, wz, F64(lx), F64(ly), F64(lz))
                     w = (1.0 - math.sqrt(d2) / radius) * scale / max(cosine, 0.05)
                     group = int(p[k, 9])
                     add(work, y, x, group, tr * r * w * p[k, 6], tg * g * w * p[k, 7], tb * b * w * p[k, 8], 0.0)

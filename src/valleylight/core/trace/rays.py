@@ -43,6 +43,7 @@ class Work(NamedTuple):
     film: NDArray[np.float32]  # (H, W, G, 3) sums in cd/m2
     passes: NDArray[np.float32]  # (H, W, 18) sums, see layout
     ids: NDArray[np.float32]  # (H, W, 2, R, 2) counts of objects and materials, or empty
+    fork: NDArray[np.float64]  # (32,) where the path at hand forks, see layout
 
 
 _NO_CAMERA = np.zeros(layout.CAMERA_WIDTH)
@@ -55,7 +56,7 @@ def new_work(
 ) -> Work:  # fmt: skip
     """A workbench for one thread."""
     ray = new_ray()
-    return Work(settings, camera, ray, ray.view(np.uint32), film, passes, ids)
+    return Work(settings, camera, ray, ray.view(np.uint32), film, passes, ids, np.zeros(layout.FORK_WIDTH))
 
 
 @part

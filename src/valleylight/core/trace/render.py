@@ -27,13 +27,14 @@ from valleylight.core.project.description import SURFACE_GROUP, Occasion, Openin
 from valleylight.core.project.sky import PictureSky
 from valleylight.core.sky.picture import Surroundings, read_picture
 from valleylight.core.stage import Material, StageData, merge, read_glb
-from valleylight.core.trace import lamplight, layout, path, rays
+from valleylight.core.trace import daylight, lamplight, layout, path, rays
 from valleylight.core.trace.camera import camera_array
 from valleylight.core.trace.geometry import Geometry, StageGeometry, build_geometry, with_bodies
 from valleylight.core.trace.lighting import FINEST_ROWS, SKETCH_ROWS, Daylight, daylight_of
 from valleylight.core.trace.materials import dressed, emitters, kind_of, material_table, pictures
 from valleylight.core.trace.net import net_arrays, sees
 from valleylight.core.trace.openings import find_openings
+from valleylight.core.trace.rooms import SELDOM, is_shut, with_rooms
 from valleylight.core.trace.scene import (
     NO_NET,
     SceneArrays,
@@ -57,7 +58,8 @@ class Quality:
     """How far a picture is taken. `clamp_stops`: single indirect contributions are held to so many stops above the
     lens's saturation, against fireflies (0 leaves them as they are); `soften`: roughness (alpha) given to mirrors seen
     after a rough bounce, against caustic noise; `net_fineness` divides the radius of
-    gathered photons (0 gathers none and lets light straight through water); `masks`: object and
+    gathered photons (0 gathers none and lets light straight through water); `splits`: branches of a path at its first matt
+    surface; `masks`: object and
     material masks are kept; `noise`: a tile is left alone once it has fallen below this (0: never, see `noisy_tiles`);
     `sky_rows`: height of the sky as it is seen."""
 
@@ -68,21 +70,23 @@ class Quality:
     clamp_stops: float = 4.5
     soften: float = 0.25
     net_fineness: float = 1.0
+    splits: int = 1
     masks: bool = False
     noise: float = 0.0
     sky_rows: int = 512
 
 
-SKETCH = Quality("sketch", 480, 2, max_bounces=4, clamp_stops=3.0, net_fineness=0.0, sky_rows=SKETCH_ROWS)
-PROOF = Quality("proof", 1280, 16, max_bounces=6, masks=True, sky_rows=768)
+SKETCH = Quality("sketch", 480, 2, max_bounces=4, clamp_stops=3.0, net_fineness=0.0, splits=2, sky_rows=SKETCH_ROWS)
+PROOF = Quality("proof", 1280, 10, max_bounces=6, splits=2, masks=True, sky_rows=768)
 PRESS = Quality(
     "press",
     1920,
-    128,
+    96,
     max_bounces=12,
     clamp_stops=6.5,
     soften=0.1,
     net_fineness=2.5,
+    splits=2,
     masks=True,
     noise=0.012,
     sky_rows=FINEST_ROWS,
@@ -116,7 +120,7 @@ class Compiler:
         self._lamps: OrderedDict[Any, tuple[Lamps, dict[str, object]]] = OrderedDict()
         self._pictures: OrderedDict[Any, dict[str, object]] = OrderedDict()
         self._stages_built: OrderedDict[Any, StageGeometry] = OrderedDict()
-        self._openings: OrderedDict[Any, tuple[Opening, ...]] = OrderedDict()
+        self._openings: OrderedDict[Any, NDArray[np.float64]] = OrderedDict()
         self._surroundings: OrderedDict[Any, Surroundings] = OrderedDict()
         self._nets: OrderedDict[Any, dict[str, object]] = OrderedDict()
 
@@ -212,7 +216,7 @@ class Compiler:
             emitters=lit,
             emitter_cdf=lit_cdf,
             sun=sun_array(day.direction, day.radius_deg, day.sun_rgb_lx),
-            openings=opening_array(self._find_openings(description, stage, geometry, geometry_key, materials)),
+            openings=self._openings_of(description, stage, geometry, geometry_key, materials),
             lamps=records,
             lamp_of=lit_records(description, lamps),
             profiles=lamps.profiles,
@@ -235,6 +239,7 @@ class Compiler:
         settings[layout.SUN_ON], settings[layout.SKY_ON] = float(day.sun_up), 1.0
         settings[layout.EMITTED_TOTAL] = emitted_total
         settings[layout.SOFTEN] = quality.soften
+        settings[layout.SPLITS] = quality.splits
         settings[layout.FRAME_HEIGHT] = height
         settings[layout.AIR_ON] = float(occasion.air.on)
         settings[layout.BEAMS] = len(arrays.beam_lamps)
@@ -246,6 +251,9 @@ class Compiler:
             settings[layout.PROJECT_HEIGHT] = by_picture.height_m
             settings[layout.PROJECT_RADIUS] = by_picture.radius_m
         camera = camera_array(view, lens.f_number, width / height)
+        settings[layout.DOME_SHARE], settings[layout.SELDOM] = daylight.DOME_SHARE, 1.0
+        if is_shut(arrays, settings, camera):
+            settings[layout.DOME_SHARE], settings[layout.SELDOM] = daylight.DOME_SHARE_SHUT, SELDOM
         gathers = wanted.light_net.on and len(geometry.casters) > 0 and quality.net_fineness > 0
         if gathers and sees(arrays, camera, wanted.light_net):
             net_key = (
@@ -262,13 +270,11 @@ class Compiler:
             settings[layout.NET_ON] = float(net is not NO_NET)
         return Scene(arrays, camera, settings, names, day, lamps, geometry, (*materials, *BODY_MATERIALS, CARD))
 
-    def _find_openings(
+    def _openings_of(
         self, description: Project, stage: StageData, geometry: Geometry, key: object, materials: tuple[Material, ...]
-    ) -> tuple[Opening, ...]:
-        """Openings the models mark and the artist adds; where there are none, those their glass shows."""
+    ) -> NDArray[np.float64]:
+        """Openings the models mark and the artist adds; where there are none, those their glass shows; with their rooms."""
         marked = (*stage.openings, *description.stage.openings)
-        if marked or not description.stage.find_openings:
-            return marked
 
         def find() -> tuple[Opening, ...]:
             triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
@@ -276,7 +282,11 @@ class Compiler:
             pane = np.array([kind_of(m) in (layout.PANE, layout.FROSTED) for m in materials])
             return find_openings(geometry.scene.handle, world[pane[world[:, layout.TRIANGLE_MATERIAL].astype(int)]])
 
-        return _kept(self._openings, key, KEPT_GEOMETRIES, find)
+        def make() -> NDArray[np.float64]:
+            found = marked if marked or not description.stage.find_openings else find()
+            return with_rooms(opening_array(found), geometry.scene.handle)
+
+        return _kept(self._openings, (key, digest(marked, description.stage.find_openings)), KEPT_GEOMETRIES, make)
 
 
 #: The white matt card of a light meter; the last material of every scene.

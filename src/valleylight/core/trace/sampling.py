@@ -13,6 +13,7 @@ import math
 import numpy as np
 
 from valleylight.core.trace.compiled import kernel, part
+from valleylight.core.trace.fast import small_sincos
 
 U32 = np.uint32
 _SCALE = 1.0 / 4294967296.0
@@ -84,10 +85,10 @@ def disk(u, v):
     if a == 0 and b == 0:
         return 0.0, 0.0
     if abs(a) > abs(b):
-        r, phi = a, 0.7853981633974483 * b / a
-    else:
-        r, phi = b, 1.5707963267948966 - 0.7853981633974483 * a / b
-    return r * math.cos(phi), r * math.sin(phi)
+        sine, cosine = small_sincos(0.7853981633974483 * b / a)
+        return a * cosine, a * sine
+    sine, cosine = small_sincos(0.7853981633974483 * a / b)
+    return b * sine, b * cosine
 
 
 @part

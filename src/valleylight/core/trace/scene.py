@@ -24,7 +24,7 @@ class SceneArrays(NamedTuple):
     glass: int  # Embree scene of what lets light by, 0 for none
     glass_first: NDArray[np.int64]  # (N,) first triangle record of a geometry of `glass`
     glass_transform: NDArray[np.int64]  # (N,) row of `transforms` of a geometry of `glass`
-    triangles: NDArray[np.float32]  # (T, 28) corner, edges, normals, uv, material, fixture + 1, sharp edges, object
+    triangles: NDArray[np.float32]  # (T, 32) corner, edges, normals, uv, material, fixture + 1, sharp edges, object
     geometry_first: NDArray[np.int64]  # (N,) first triangle record of an Embree geometry
     geometry_transform: NDArray[np.int64]  # (N,) row of `transforms`, -1 where the geometry stands in the world
     geometry_object: NDArray[np.int64]  # (N,) object of an instance
@@ -44,7 +44,7 @@ class SceneArrays(NamedTuple):
     dome_marginal: NDArray[np.float64]  # (R + 1,)
     dome_conditional: NDArray[np.float64]  # (R, C + 1)
     sun: NDArray[np.float64]  # (14,) direction, cos of radius, luminance RGB, density per sr, basis
-    openings: NDArray[np.float64]  # (P, 13)
+    openings: NDArray[np.float64]  # (P, 20) see opening_array
     lamps: NDArray[np.float32]  # (L, 24)
     lamp_of: NDArray[np.int64]  # (N,) row of `lamps` of each fixture that stands in the stage, -1 where it is off
     profiles: NDArray[np.float32]  # (F, 73, 361) cd
@@ -115,13 +115,16 @@ def sun_array(
 
 
 def opening_array(openings: tuple[Opening, ...]) -> NDArray[np.float64]:
-    """Openings (P, 13): centre, half edges u and v, inward normal, area."""
+    """Openings (P, 20): centre, half edges u and v, inward normal, area, the room's box (endless here), a tenth of its side."""
     if not openings:
-        return np.zeros((0, 13))
+        return np.zeros((0, 20))
     rows = []
     for o in openings:
         u, v, n = np.array(o.half_u), np.array(o.half_v), np.array(o.inward)
-        rows.append(np.concatenate([o.centre, u, v, n / np.linalg.norm(n), [4 * np.linalg.norm(np.cross(u, v))]]))
+        area = 4 * float(np.linalg.norm(np.cross(u, v)))
+        rows.append(np.concatenate([
+            o.centre, u, v, n / np.linalg.norm(n), [area], [-np.inf] * 3, [np.inf] * 3, [0.1 * np.sqrt(area)],
+        ]))  # fmt: skip
     return np.array(rows)
 
 

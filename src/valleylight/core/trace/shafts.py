@@ -17,7 +17,7 @@ from valleylight.core.trace.direct import add, from_sky, from_sun, from_surface,
 from valleylight.core.trace.passage import PASSES, through_glass
 from valleylight.core.trace.sampling import hash32, scatter_square, square
 
-U32 = np.uint32
+U32, I64 = np.uint32, np.int64
 #: Behind the first bounce a segment is asked with this many times the share of light it scatters.
 KEEN = 3.0
 
@@ -84,7 +84,7 @@ def scattered_once(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr,
     sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
     lit = scene.emitters.shape[0] > 0
     kinds = int(sun_on) + int(sky_on) + int(lit)
-    u, v = pair(index, pixel, bounce, 0)
+    u, v = pair(index, pixel, bounce, I64(0))
     t = air.reach(a, oz, dz, t0, t1, -math.log(1.0 - u * thick))
     if kinds > 0:
         mean = air.local(a, oz + t * dz) * math.exp(-air.depth(a, oz, dz, t0, t)) / thick
@@ -99,21 +99,21 @@ def scattered_once(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr,
         number = np.int64(0)
         if sun_on:
             if only < 0 or only == number:
-                p, q = pair(index, pixel, bounce, 1)
+                p, q = pair(index, pixel, bounce, I64(1))
                 s, _, _ = from_sun(scene, work, y, x, vertex, paint, p, q, tr * w, tg * w, tb * w, limit, PASSES)
                 spent += s
             number += 1
         if sky_on:
             if only < 0 or only == number:
-                p, q = pair(index, pixel, bounce, 2)
+                p, q = pair(index, pixel, bounce, I64(2))
                 s, _, _ = from_sky(
                     scene, work, y, x, px, py, pz, daylight.openings_total(scene.openings, px, py, pz), vertex, paint,
-                    p, q, tr * w, tg * w, tb * w, limit,
+                    p, q, tr * w, tg * w, tb * w, limit, limit < 0.0,
                 )  # fmt: skip
                 spent += s
             number += 1
         if lit and (only < 0 or only == number):
-            p, q = pair(index, pixel, bounce, 3)
+            p, q = pair(index, pixel, bounce, I64(3))
             s, _, _ = from_surface(scene, work, y, x, px, py, pz, vertex, paint, p, q, tr * w, tg * w, tb * w, limit)
             spent += s
     if scene.lamps.shape[0] > 0:
@@ -137,8 +137,8 @@ def lamp_in_air(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg
     """One fixture at one place of the air. Half of the time the place comes first (free flight) and the fixture from its
     cell, half of the time the fixture (from the cell of an independent place) and then the place by the angle from it."""
     a = scene.air
-    p, q = pair(index, pixel, bounce, 4)
-    choice, aux = pair(index, pixel, bounce, 5)
+    p, q = pair(index, pixel, bounce, I64(4))
+    choice, aux = pair(index, pixel, bounce, I64(5))
     other = air.reach(a, oz, dz, t0, t1, -math.log(1.0 - aux * thick))
     by_flight = choice < 0.5
     choice = 2.0 * choice if by_flight else 2.0 * choice - 1.0
@@ -166,7 +166,7 @@ def lamp_in_air(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg
     w = weight_at(a, ox, oy, oz, dx, dy, dz, t0, t, luck)
     px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
     vertex, paint = drop(scene, px, py, pz, dx, dy, dz)
-    p, q = pair(index, pixel, bounce, 6)
+    p, q = pair(index, pixel, bounce, I64(6))
     spent, _, _ = towards_lamp(
         scene, work, y, x, px, py, pz, vertex, paint, np.int64(0), lamp, both, p, q, tr * w, tg * w, tb * w,
         limit, PASSES,
@@ -179,7 +179,7 @@ def beams(scene, work, y, x, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, pix
     """Cones of the fixtures whose beams show in otherwise clear air: even scattering of `BEAM` per metre, seen once and
     from the lens only. Returns the rays spent."""
     n = int(work.settings[layout.BEAMS])
-    u, v = scatter_square(index, pixel, 600 + leg) if leg > 0 else square(index, pixel, 47)
+    u, v = scatter_square(index, pixel, 600 + leg) if leg > 0 else square(index, pixel, I64(47))
     which = min(int(u * n), n - 1)
     lamp = int(scene.beam_lamps[which])
     u = u * n - which

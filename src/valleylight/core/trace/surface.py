@@ -13,6 +13,7 @@ import math
 
 from valleylight.core.trace.albedo import directional
 from valleylight.core.trace.compiled import kernel, part
+from valleylight.core.trace.fast import sincos_turns
 
 INV_PI = 0.3183098861837907
 
@@ -132,8 +133,9 @@ def sample_visible_normal(alpha, vx, vy, vz, u, v):
     else:
         t1x, t1y, t1z = 1.0, 0.0, 0.0
     t2x, t2y, t2z = y * t1z - z * t1y, z * t1x - x * t1z, x * t1y - y * t1x
-    radius, phi = math.sqrt(u), 6.283185307179586 * v
-    p1, p2 = radius * math.cos(phi), radius * math.sin(phi)
+    radius = math.sqrt(u)
+    sine, cosine = sincos_turns(v)
+    p1, p2 = radius * cosine, radius * sine
     blend = 0.5 * (1.0 + z)
     p2 = (1.0 - blend) * math.sqrt(max(1.0 - p1 * p1, 0.0)) + blend * p2
     p3 = math.sqrt(max(1.0 - p1 * p1 - p2 * p2, 0.0))

@@ -22,7 +22,7 @@ from valleylight.server.tables import JobRow, PlateRow, ProjectRow, database
 
 router = APIRouter(prefix="/api", tags=["plates"])
 #: Width and samples of each quality; heights are 9/16 of the width.
-SIZES = {"sketch": (640, 8), "proof": (1280, 16), "press": (1920, 128)}
+SIZES = {"sketch": (640, 6), "proof": (1280, 10), "press": (1920, 96)}
 #: Seconds for a million samples before this machine has made a plate.
 UNMEASURED_S_PER_MILLION = 2.6
 THUMB_WIDTH = 480
