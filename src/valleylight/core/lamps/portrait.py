@@ -32,8 +32,8 @@ Array = NDArray[np.float64]
 ROOM_M, HUNG_M, FIGURE_M = 2.7, 1.9, 1.70
 #: Distances of the fixture from the wall in the two bays, and the width of a bay.
 OFF_WALL_M, BAY_M = (0.5, 1.0), 1.7
-WALL_SIZE, WALL_SAMPLES = (240, 160), 7
-FLOOR_SIZE, FLOOR_SAMPLES, FLOOR_M = (200, 160), 6, 6.0
+WALL_SIZE, WALL_SAMPLES = (240, 160), 5
+FLOOR_SIZE, FLOOR_SAMPLES, FLOOR_M = (200, 160), 4, 6.0
 #: Contours drawn on the floor, in lx.
 LEVELS_LX = (5, 10, 20, 50, 100, 200, 300, 500, 1000, 2000, 5000)
 #: Share of upward light from which a fixture is shown hung instead of on the ceiling.
