@@ -18,7 +18,7 @@ from valleylight.core.trace import daylight, layout, rays
 from valleylight.core.trace.compiled import kernel
 from valleylight.core.trace.passage import FAR
 from valleylight.core.trace.render import Scene, tiles
-from valleylight.core.trace.sampling import basis, disk, scatter_square
+from valleylight.core.trace.sampling import about, scatter_square
 from valleylight.core.trace.vertex import camera_ray
 
 BOUNCES = 6
@@ -62,10 +62,7 @@ def record(scene, dome_share, camera, ray, record_rays, width, height, x0, y0, x
                         record_rays[count, 6] = 1.0
                         count += 1
                 u, v = scatter_square(x, y + 1, 3 * bounce + 1)
-                a, b = disk(u, v)
-                z = math.sqrt(max(1.0 - a * a - b * b, 1e-9))
-                t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
-                dx, dy, dz = a * t1x + b * t2x + z * nx, a * t1y + b * t2y + z * ny, a * t1z + b * t2z + z * nz
+                dx, dy, dz = about(nx, ny, nz, u, v)
     return count
 
 

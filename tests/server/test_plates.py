@@ -12,8 +12,12 @@ import pytest
 from PIL import Image
 
 from tests.server.conftest import wait_for
+from valleylight.core.trace.render import PRESS, PROOF
 from valleylight.server import tables
 from valleylight.server.routes import plates as plate_routes
+
+#: As they are offered, before the tests make them small.
+SIZES = dict(plate_routes.SIZES)
 
 
 @pytest.fixture(autouse=True)
@@ -176,3 +180,8 @@ def test_migrations_run_once_and_refuse_a_later_version(client):
         tables.database.execute_sql("INSERT INTO schema_version (number, name) VALUES (%s, 'later')", (len(STEPS) + 1,))
         with pytest.raises(InputError, match="newer Valleylight"):
             migrate(tables.database)
+
+
+def test_sizes_on_offer_are_those_of_the_qualities():
+    for quality in (PROOF, PRESS):
+        assert SIZES[quality.name] == (quality.width, quality.samples)

@@ -1,4 +1,4 @@
-"""Sine, cosine and their inverses by short polynomials, some four times quicker than the C library's.
+"""Sine, cosine and their inverses by short polynomials, in place of calls of the C library.
 
 Sources: M. Abramowitz, I. Stegun, Handbook of Mathematical Functions, 1964: 4.4.46 (arcsine) and 4.4.49 (arctangent),
 both within 2e-8; sine and cosine by their series on an eighth of a turn, within 2e-9. A cell of the finest sky is 2e-3 wide.

@@ -5,8 +5,6 @@ Both steer where rays are sent, not what they bring: a picture stays true where 
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -14,7 +12,7 @@ from valleylight.core.trace import daylight, layout, rays
 from valleylight.core.trace.compiled import kernel
 from valleylight.core.trace.held import held
 from valleylight.core.trace.passage import FAR
-from valleylight.core.trace.sampling import basis, disk, scatter_square
+from valleylight.core.trace.sampling import about, scatter_square
 from valleylight.core.trace.scene import SceneArrays
 from valleylight.core.trace.vertex import camera_ray, meet
 
@@ -35,14 +33,11 @@ def _hull(handle, ray, word, opening, box):
     """Write the box (low and high corner) of what rays from an opening (12 numbers) meet; returns how many meet nothing."""
     escaped = 0
     nx, ny, nz = opening[9], opening[10], opening[11]
-    t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
     for number in range(INWARDS):
         u, v = scatter_square(number, np.uint32(971), np.int64(0))
         s, t = 1.9 * u - 0.95, 1.9 * v - 0.95
         u, v = scatter_square(number, np.uint32(972), np.int64(0))
-        p, q = disk(u, v)
-        z = math.sqrt(max(1.0 - p * p - q * q, 1e-9))
-        dx, dy, dz = p * t1x + q * t2x + z * nx, p * t1y + q * t2y + z * ny, p * t1z + q * t2z + z * nz
+        dx, dy, dz = about(nx, ny, nz, u, v)
         ox = opening[0] + s * opening[3] + t * opening[6] + START_M * nx
         oy = opening[1] + s * opening[4] + t * opening[7] + START_M * ny
         oz = opening[2] + s * opening[5] + t * opening[8] + START_M * nz
@@ -103,10 +98,7 @@ def _asked_and_found(arrays, workbench, paths):
                         ):
                             found += 1
             a, b = scatter_square(number, np.uint32(979), 3 * visit + 1)
-            p, q = disk(a, b)
-            z = math.sqrt(max(1.0 - p * p - q * q, 1e-9))
-            t1x, t1y, t1z, t2x, t2y, t2z = basis(gx, gy, gz)
-            dx, dy, dz = p * t1x + q * t2x + z * gx, p * t1y + q * t2y + z * gy, p * t1z + q * t2z + z * gz
+            dx, dy, dz = about(gx, gy, gz, a, b)
     return asked, found
 
 

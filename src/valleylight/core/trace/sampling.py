@@ -100,6 +100,15 @@ def basis(x, y, z):
     return 1.0 + sign * x * x * a, sign * b, -sign * x, b, sign + y * y * a, -y
 
 
+@part
+def about(nx, ny, nz, u, v):
+    """A direction about the unit vector n, drawn with density cosine / pi."""
+    p, q = disk(u, v)
+    z = math.sqrt(max(1.0 - p * p - q * q, 1e-9))
+    t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
+    return p * t1x + q * t2x + z * nx, p * t1y + q * t2y + z * ny, p * t1z + q * t2z + z * nz
+
+
 @kernel
 def search(cdf, first, last, u):
     """Largest k in [first, last) with cdf[k] <= u, for a rising cdf[first..last]."""
