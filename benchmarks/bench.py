@@ -201,7 +201,7 @@ def _proof(
 ) -> float:
     """Seconds of a whole proof: compile, trace, noise removal, finish. Measures finish and balance on its film.
 
-    Its samples hold the noise of sixteen unforked ones, see "Forks" in docs/architecture.md.
+    Its samples hold the noise of sixteen of a plainer tracer, see "Forks" and "Sunlit places" in docs/architecture.md.
     """
     view, occasion = _parts(project, view_key)
     look = project.description.look_for(view, occasion)

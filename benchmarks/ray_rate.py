@@ -25,7 +25,7 @@ BOUNCES = 6
 
 
 @kernel
-def record(scene, dome_share, camera, ray, record_rays, width, height, x0, y0, x1, y1, first, last):
+def record(scene, weights, dome_share, camera, ray, record_rays, width, height, x0, y0, x1, y1, first, last):
     """Write rays (origin, direction, 1 for a shadow ray) of the pixels of a tile; returns the number written."""
     word = ray.view(np.uint32)
     count = first
@@ -49,9 +49,10 @@ def record(scene, dome_share, camera, ray, record_rays, width, height, x0, y0, x
                 nx, ny, nz = nx * s, ny * s, nz * s
                 ox, oy, oz = ox + t * dx + 1e-3 * nx, oy + t * dy + 1e-3 * ny, oz + t * dz + 1e-3 * nz
                 u, v = scatter_square(x, y + 1, 3 * bounce)
-                total = daylight.openings_total(scene.openings, ox, oy, oz)
+                total = daylight.openings_total(scene.openings, weights, ox, oy, oz)
                 lx, ly, lz = daylight.sample_sky(
-                    scene.dome_marginal, scene.dome_conditional, dome_share, total, scene.openings, ox, oy, oz, u, v
+                    scene.dome_marginal, scene.dome_conditional, dome_share, total, scene.openings, weights,
+                    ox, oy, oz, u, v,
                 )
                 for k in range(2):
                     if k == 1:
@@ -86,8 +87,9 @@ def raw_rate(scene: Scene, width: int, height: int) -> float:
     """Rays a second of Embree's single-ray calls on all cores, on rays recorded from the scene."""
     recorded: NDArray[np.float32] = np.zeros((width * height * 16, 7), np.float32)
     ray, count, share = rays.new_ray(), 0, float(scene.settings[layout.DOME_SHARE])
+    weights = np.zeros(layout.MOST_OPENINGS)
     for tile in tiles(width, height):
-        count = record(scene.arrays, share, scene.camera, ray, recorded, width, height, *tile, count, len(recorded))
+        count = record(scene.arrays, weights, share, scene.camera, ray, recorded, width, height, *tile, count, len(recorded))
     threads = os.cpu_count() or 1
     bounds = np.linspace(0, count, 32 * threads + 1).astype(int)
     replay(scene.arrays.handle, rays.new_ray(), recorded, 0, 8)

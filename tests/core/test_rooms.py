@@ -1,4 +1,4 @@
-"""Where rays are sent changes the noise of a picture, never its light: rooms behind openings, forks of paths."""
+"""Where rays are sent changes the noise of a picture, never its light: rooms behind openings, forks of paths, sunlit places."""
 
 from __future__ import annotations
 
@@ -12,23 +12,24 @@ from valleylight.core.project.description import Opening
 from valleylight.core.trace import daylight, layout
 from valleylight.core.trace.render import TRUE, Compiler, Quality, Scene, new_film, render, trace
 
-FORKED = replace(TRUE, splits=3)
+UNASKED = replace(TRUE, sunlit=0)
+FORKED = replace(UNASKED, splits=3)
 
 
-def scene_of(stage_openings: tuple[Opening, ...] | None = None, view: int = 0) -> Scene:
+def scene_of(stage_openings: tuple[Opening, ...] | None = None, quality: Quality = UNASKED) -> Scene:
     project, compiler = small.project(), Compiler()
     if stage_openings is not None:
         stage = replace(compiler.stage(project), openings=stage_openings)
         compiler.stage = lambda _: stage
     d = project.description
-    return compiler.scene(project, d.views[view], d.occasions[0], 32, 18, 1, TRUE)
+    return compiler.scene(project, d.views[0], d.occasions[0], 32, 18, 1, quality)
 
 
 def test_the_room_behind_a_window_is_as_large_as_its_walls():
     opening = scene_of().arrays.openings[0]
     low, high = opening[daylight.ROOM : daylight.ROOM + 3], opening[daylight.ROOM + 3 : daylight.ROOM + 6]
     assert low[[0, 2]] == pytest.approx([0, 0], abs=0.02) and high == pytest.approx([6, 4, 3], abs=0.02)
-    weights = [daylight.openings_total(scene_of().arrays.openings, *p) for p in ((3.0, 2.0, 1.0), (3.0, 9.0, 1.0))]
+    weights = [daylight.openings_total(scene_of().arrays.openings, np.zeros(1), *p) for p in ((3.0, 2.0, 1.0), (3.0, 9.0, 1.0))]
     assert weights[0] > 0.1 and weights[1] == 0.0  # behind the house is not in the room
 
 
@@ -68,9 +69,35 @@ def test_asking_the_sun_seldom_and_forking_keep_the_light():
             assert changed[group] == pytest.approx(plain[group], rel=0.04), group
 
 
+def test_sunlit_places_lie_where_the_sun_falls_through_the_window():
+    """From the sun's place and the window's corners: each place must see the sun through the hole in the wall."""
+    scene = scene_of(quality=TRUE)
+    places, sun = scene.arrays.sunlit, scene.arrays.sun[:3]
+    assert len(places) > 1000
+    way = (places[:, 1] + 0.1) / -sun[1]  # along the sun to the plane of the window, y = -0.1
+    x, z = places[:, 0] + way * sun[0], places[:, 2] + way * sun[2]
+    assert (np.abs(x - 3) <= 1.01).all() and (np.abs(z - 1.6) <= 0.81).all()
+
+
+def test_asking_sunlit_places_keeps_the_light_and_calms_it():
+    scene = scene_of(quality=TRUE)
+    arrays = scene.arrays._replace(sunlit=scene.arrays.sunlit[:0])
+    alone = mean_of(replace(scene, arrays=arrays), 1536)
+    asked = mean_of(scene, 768)
+    assert asked["sun"] == pytest.approx(alone["sun"], rel=0.02)
+    assert asked["sky"] == pytest.approx(alone["sky"], rel=0.03)
+    noise = []
+    for quality in (UNASKED, TRUE):
+        film = render(small.project(), "inside", "noon", 48, 27, 64, 7, quality)
+        a, n = film.auxiliary, film.samples
+        mean = a[..., layout.PASS_LUMINANCE] / n
+        noise.append(float(np.median(np.sqrt(a[..., layout.PASS_SQUARES] / n - mean * mean) / mean)))
+    assert noise[1] < 0.8 * noise[0]
+
+
 def test_a_forked_path_is_less_noisy_for_the_same_samples_from_the_lens():
     project, noise = small.project(), []
-    for quality in (TRUE, FORKED):
+    for quality in (UNASKED, FORKED):
         film = render(project, "inside", "noon", 48, 27, 48, 7, quality)
         a, n = film.auxiliary, film.samples
         mean = a[..., layout.PASS_LUMINANCE] / n

@@ -64,7 +64,7 @@ def test_no_surface_gives_more_than_it_gets(roughness, metal, cosine):
             i = np.array([r * np.cos(phi), r * np.sin(phi), np.sqrt(1 - u)])
         if i[2] > 0:
             value, _, _, density = surface.evaluate(
-                1.0, 1.0, 1.0, alpha, metal, 1.0, f0, 0.0, share, under, lost, 0.0, 0.0, 1.0, *o, *i
+                1.0, 1.0, 1.0, alpha, metal, 1.0, f0, 0.0, share, under, lost, 0.0, 0.0, 0.0, 1.0, *o, *i
             )
             total += value / density
             inside += 1
@@ -88,7 +88,7 @@ def test_sampling_density_integrates_to_one(roughness):
         for p in np.linspace(0, 2 * np.pi, 121)[:-1]:
             i = (np.sin(t) * np.cos(p), np.sin(t) * np.sin(p), np.cos(t))
             *_, d = surface.evaluate(
-                0.5, 0.5, 0.5, roughness**2, 0.0, 1.0, 0.04, 0.0, share, under, lost, 0.0, 0.0, 1.0, *o, *i
+                0.5, 0.5, 0.5, roughness**2, 0.0, 1.0, 0.04, 0.0, share, under, lost, 0.0, 0.0, 0.0, 1.0, *o, *i
             )
             total += d * wt * np.sin(t) * 2 * np.pi / 120
     assert total == pytest.approx(1.0, abs=0.02)

@@ -23,18 +23,22 @@ from valleylight.core.trace.direct import (
     SKY,
     SUN,
     SURFACE,
-    from_fixture,
-    from_sky,
-    from_sun,
-    from_surface,
+    answer,
+    ask_fixture,
+    ask_onwards,
+    ask_sky,
+    ask_sun,
+    ask_surface,
     random_pair,
+    shade_all,
 )
 from valleylight.core.trace.held import held
-from valleylight.core.trace.paint import paint_at, scatter
+from valleylight.core.trace.paint import draw, paint_at
 from valleylight.core.trace.passage import PASSES
 from valleylight.core.trace.path import follow
 from valleylight.core.trace.render import Scene
-from valleylight.core.trace.sampling import hash32
+from valleylight.core.trace.sampling import hash32, square
+from valleylight.core.trace.sunlit import ask_sunlit, links
 
 U32 = np.uint32
 #: How far off its surface the card lies.
@@ -71,25 +75,34 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
         nx, ny, nz = normals[k, 0], normals[k, 1], normals[k, 2]
         vertex = (px, py, pz, nx, ny, nz, nx, ny, nz, nx, ny, nz, LIFT_M)
         ox, oy, oz = px + nx * LIFT_M, py + ny * LIFT_M, pz + nz * LIFT_M
-        total = daylight.openings_total(scene.openings, ox, oy, oz) if sky_on else 0.0
+        total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz) if sky_on else 0.0
         paint = paint_at(scene, zero + card, 0.0, 0.0, vertex, 1e9, work.settings[layout.GROUND], 0.0, samples > 0)
         solids = zero + PASSES
         for index in range(samples):
+            asked = zero
             if sun_on:
                 a, b = random_pair(index, pixel, zero, SUN)
-                from_sun(scene, work, y, k, vertex, paint, a, b, 1.0, 1.0, 1.0, 0.0, solids)
+                asked = ask_sun(scene, work, asked, vertex, paint, a, b, 1.0, 1.0, 1.0, solids, 0.0, 0.0)
             if sky_on:
                 a, b = random_pair(index, pixel, zero, SKY)
-                from_sky(scene, work, y, k, ox, oy, oz, total, vertex, paint, a, b, 1.0, 1.0, 1.0, 0.0, samples < 0)
+                asked = ask_sky(scene, work, asked, ox, oy, oz, total, vertex, paint, a, b, 1.0, 1.0, 1.0)
+            if sun_on and links(scene, total):
+                a, b = square(index, pixel, 800 + zero)
+                asked = ask_sunlit(scene, work, asked, vertex, paint, a, b, 1.0, 1.0, 1.0)
             if scene.lamps.shape[0] > 0:
                 a, b = random_pair(index, pixel, zero, FIXTURE)
-                from_fixture(scene, work, y, k, ox, oy, oz, vertex, paint, zero, zero - 1, a, b, 1.0, 1.0, 1.0, 0.0, solids)
+                asked = ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, zero, zero - 1, a, b, 1.0, 1.0, 1.0, solids)
             if scene.emitters.shape[0] > 0:
                 a, b = random_pair(index, pixel, zero, SURFACE)
-                from_surface(scene, work, y, k, ox, oy, oz, vertex, paint, a, b, 1.0, 1.0, 1.0, 0.0)
+                asked = ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, a, b, 1.0, 1.0, 1.0)
             choice, _ = random_pair(index, pixel, zero, CHOICE)
             a, b = random_pair(index, pixel, zero, DIRECTION)
-            dx, dy, dz, r, g, b, density, _ = scatter(scene, vertex, paint, choice, a, b)
+            dx, dy, dz, _, drawn = draw(scene, vertex, paint, choice, a, b)
+            ask_onwards(work, asked, dx, dy, dz, drawn)
+            shade_all(scene, work, asked + 1, vertex, paint)
+            q = work.questions
+            r, g, b, density = q[asked, 10], q[asked, 11], q[asked, 12], q[asked, 14]
+            answer(scene, work, y, k, asked, ox, oy, oz, total, 0.0, samples < 0)
             if density > 0.0:
                 follow(
                     scene, work, y, k, index, pixel, ox, oy, oz, dx, dy, dz, zero + 1, density, r / density, g / density,

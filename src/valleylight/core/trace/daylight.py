@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 
 from valleylight.core.trace import layout
 from valleylight.core.trace.compiled import kernel, part
@@ -28,6 +29,8 @@ ROOM = 13
 SMALL = 19
 #: A point nearer to the plane of an opening than this lies beside it, not behind it.
 BESIDE_M = 0.005
+#: The sun is taken to have come in so far behind an opening.
+ENTERED_M = 0.02
 
 
 @kernel
@@ -165,16 +168,17 @@ def _opening_weight(openings, k, px, py, pz):
 
 
 @kernel
-def openings_total(openings, px, py, pz):
-    """Sum of the openings' weights at p: 0 outdoors."""
+def openings_total(openings, weights, px, py, pz):
+    """Sum of the openings' weights at p, which are kept in `weights`: 0 outdoors."""
     total = 0.0
     for k in range(openings.shape[0]):
-        total += _opening_weight(openings, k, px, py, pz)
+        weights[k] = _opening_weight(openings, k, px, py, pz)
+        total += weights[k]
     return total
 
 
 @part
-def _way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, size):
+def way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, size):
     """Metres from p along d to opening k taken `size` times as large, -1 where the line passes it by; `facing` is the cosine to its
     inner side."""
     qx, qy, qz = openings[k, 0] - px, openings[k, 1] - py, openings[k, 2] - pz
@@ -196,9 +200,47 @@ def through_opening(openings, px, py, pz, dx, dy, dz):
     """Whether the line from p along d leaves by an opening or close beside one."""
     for k in range(openings.shape[0]):
         facing = -(dx * openings[k, 9] + dy * openings[k, 10] + dz * openings[k, 11])
-        if facing > 1e-5 and _way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, BESIDE) > 0.0:
+        if facing > 1e-5 and way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, BESIDE) > 0.0:
             return True
     return False
+
+
+def ways_of_sun(openings: NDArray[np.float64], sun: NDArray[np.float64]) -> NDArray[np.float64]:
+    """For `in_way_of_sun`: three planes (S, 3, 4) for each of the openings (P, 20) through which light from the direction `sun` (3,)
+    comes in. A point p lies in its way where |a p + a0| and |b p + b0| are below 1 and n p + n0 above 0."""
+    ways = []
+    for row in openings:
+        centre, n = row[0:3], row[9:12]
+        facing = -float(sun @ n)
+        if facing <= 1e-5:
+            continue
+        planes = [(e + (sun @ e) / facing * n) / (BESIDE * (e @ e)) for e in (row[3:6], row[6:9])] + [n]
+        ways.append([[*plane, -plane @ centre] for plane in planes])
+    return np.array(ways, float).reshape(-1, 3, 4)
+
+
+@kernel
+def in_way_of_sun(ways, px, py, pz):
+    """Whether the line from p to the sun leaves by an opening or close beside one."""
+    for k in range(ways.shape[0]):
+        if ways[k, 2, 0] * px + ways[k, 2, 1] * py + ways[k, 2, 2] * pz + ways[k, 2, 3] <= 0.0:
+            continue
+        if abs(ways[k, 0, 0] * px + ways[k, 0, 1] * py + ways[k, 0, 2] * pz + ways[k, 0, 3]) > 1.0:
+            continue
+        if abs(ways[k, 1, 0] * px + ways[k, 1, 1] * py + ways[k, 1, 2] * pz + ways[k, 1, 3]) <= 1.0:
+            return True
+    return False
+
+
+@kernel
+def openings_along(openings, px, py, pz, dx, dy, dz):
+    """How many openings the line from p along d leaves by, where p lies at least ENTERED_M behind them."""
+    count = 0
+    for k in range(openings.shape[0]):
+        facing = -(dx * openings[k, 9] + dy * openings[k, 10] + dz * openings[k, 11])
+        if facing > 1e-5 and way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, 1.0) * facing > ENTERED_M:
+            count += 1
+    return count
 
 
 @kernel
@@ -212,15 +254,16 @@ def sky_density(dome, share, total, openings, px, py, pz, dx, dy, dz):
         facing = -(dx * openings[k, 9] + dy * openings[k, 10] + dz * openings[k, 11])
         if facing <= 1e-5:
             continue
-        t = _way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, 1.0)
+        t = way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, 1.0)
         if t > 0.0:
             through += _opening_weight(openings, k, px, py, pz) / total * t * t / (facing * openings[k, 12])
     return share * dome + (1.0 - share) * through
 
 
 @kernel
-def sample_sky(marginal, conditional, share, total, openings, px, py, pz, u, v):
-    """A direction towards the sky from p, where the openings weigh `total`; `share` of them go to the whole dome."""
+def sample_sky(marginal, conditional, share, total, openings, weights, px, py, pz, u, v):
+    """A direction towards the sky from p, where the openings weigh `total` (see `openings_total`); `share` of them go to the
+    whole dome."""
     if total <= 1e-4:
         return _sample_dome(marginal, conditional, u, v)
     if u < share:
@@ -229,7 +272,7 @@ def sample_sky(marginal, conditional, share, total, openings, px, py, pz, u, v):
     left = u * total
     chosen, weight = openings.shape[0] - 1, 1.0
     for k in range(openings.shape[0]):
-        weight = _opening_weight(openings, k, px, py, pz)
+        weight = weights[k]
         if left < weight:
             chosen = k
             break

@@ -1,6 +1,8 @@
 """Next-event estimation: one ray from a vertex to the sun, the sky, a fixture or an emitting surface; and what a path
-finds of them by itself. Each function adds to the film and returns (rays spent, luminance with nothing in the way,
-luminance that got through)."""
+finds of them by itself.
+
+Functions that ask write a ray and the light it would bring among the questions of the workbench, and return how many there
+are; `shade_all` weighs them by the surface, `answer` traces them, one after the other."""
 
 from __future__ import annotations
 
@@ -8,9 +10,9 @@ import math
 
 import numpy as np
 
-from valleylight.core.trace import daylight, lamplight, layout, rays
+from valleylight.core.trace import air, daylight, lamplight, layout, rays
 from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.passage import BLOCKS, FAR, PASSES, arriving, through_glass
+from valleylight.core.trace.passage import BLOCKS, CLEAR, FAR, PASSES, shade, through_glass
 from valleylight.core.trace.sampling import hash32, power_heuristic, scatter_square, square
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
@@ -45,7 +47,7 @@ def add(work, y, x, group, r, g, b, limit):
 
 
 @part
-def _luck(u, v):
+def luck_of(u, v):
     """A seed for the walk through uneven air, from the random pair at hand."""
     return hash32(U32(U32(u * 65535.0) * U32(65521) + U32(v * 65535.0)))
 
@@ -72,6 +74,8 @@ def from_beyond(scene, work, y, x, px, py, pz, total, dx, dy, dz, density, tr, t
         add(work, y, x, int(work.settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit)
 
 
+#: Stands for the group of a ray whose light is looked up by its direction: the sky.
+BY_DIRECTION = -1.0
 #: Least share of its luminous area with which a face is seen at a glancing angle.
 LEAST_FACE = 0.15
 
@@ -105,74 +109,76 @@ def given_off(scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facin
     add(work, y, x, group, tr * w * t[m, e], tg * w * t[m, e + 1], tb * w * t[m, e + 2], limit)
 
 
+@part
+def ask(work, asked, vertex, paint, lx, ly, lz, far, mask, solids, luck, r, g, b, group, own):
+    """Write a question: is the way along l free, and what does the light from there do? Returns the number of questions now.
+
+    Light that the face and the tilted normal place on different sides would leak; there is none of it.
+    """
+    side = vertex[3] * lx + vertex[4] * ly + vertex[5] * lz
+    cosine = vertex[6] * lx + vertex[7] * ly + vertex[8] * lz
+    if side * cosine < 0.0 or (cosine <= 0.0 and paint[7] <= 0.0):
+        return asked
+    q = work.questions
+    e = vertex[12] if side > 0.0 else -vertex[12]
+    q[asked, 0], q[asked, 1], q[asked, 2] = vertex[0] + vertex[3] * e, vertex[1] + vertex[4] * e, vertex[2] + vertex[5] * e
+    q[asked, 3], q[asked, 4], q[asked, 5] = lx, ly, lz
+    q[asked, 6], q[asked, 7], q[asked, 8], q[asked, 9] = far, mask, solids, luck
+    q[asked, 10], q[asked, 11], q[asked, 12] = r, g, b
+    q[asked, 13], q[asked, 14] = group, own
+    return asked + 1
+
+
 @kernel
-def from_sun(scene, work, y, x, vertex, paint, u, v, tr, tg, tb, limit, solids):
-    """One ray to the sun's disc; `tr, tg, tb` carry the weight of asking."""
+def ask_sun(scene, work, asked, vertex, paint, u, v, tr, tg, tb, solids, found, known):
+    """A ray to the sun's disc; `tr, tg, tb` carry the weight of asking. A bounce `found` the vertex with a density per sr; asking
+    sunlit places would have with `known`, for each opening and times the cosine of the sun (0 where it does not)."""
     sun = scene.sun
     if vertex[3] * sun[0] + vertex[4] * sun[1] + vertex[5] * sun[2] <= 0.0 and paint[7] <= 0.0:
-        return 0, 0.0, 0.0
+        return asked
     lx, ly, lz = daylight.sample_cone(sun, u, v)
-    r, g, b, density, spent, free = arriving(
-        scene, work, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, solids, _luck(u, v)
-    )
-    w = power_heuristic(sun[7], density) / sun[7]
-    w *= daylight.through_cloud(scene.cloud_shadow, scene.cloud_frame, vertex[0], vertex[1], vertex[2])
-    got = 0.2126 * r + 0.7152 * g + 0.0722 * b
-    if got > 0.0:
-        group = int(work.settings[layout.GROUP_SUN])
-        add(work, y, x, group, tr * r * sun[4] * w, tg * g * sun[5] * w, tb * b * sun[6] * w, limit)
-    light = tg * sun[5] * w
-    return spent, free * light, got * light
-
-
-@kernel
-def from_sky(scene, work, y, x, ox, oy, oz, total, vertex, paint, u, v, tr, tg, tb, limit, first):
-    """One ray to the sky, through an opening where the point lies behind one (`total` weighs those there are). What would come
-    with nothing in the way is worked out for the `first` surface alone."""
-    share = work.settings[layout.DOME_SHARE]
-    lx, ly, lz = daylight.sample_sky(
-        scene.dome_marginal, scene.dome_conditional, share, total, scene.openings, ox, oy, oz, u, v
-    )
-    r, g, b, density, spent, free = arriving(
-        scene, work, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, BLOCKS, _luck(u, v)
-    )
-    got = 0.2126 * r + 0.7152 * g + 0.0722 * b
-    if (free if first else got) <= 0.0:
-        return spent, 0.0, 0.0
-    er, eg, eb, own = daylight.dome_light(scene.dome, scene.dome_density, lx, ly, lz)
-    own = daylight.sky_density(own, share, total, scene.openings, ox, oy, oz, lx, ly, lz)
-    if own <= 0.0:
-        return spent, 0.0, 0.0
-    w = power_heuristic(own, density) / own
-    if got > 0.0:
-        group = int(work.settings[layout.GROUP_SKY])
-        add(work, y, x, group, tr * r * er * w, tg * g * eg * w, tb * b * eb * w, limit)
-    return spent, free * tg * eg * w, got * tg * eg * w
-
-
-@part
-def from_fixture(scene, work, y, x, ox, oy, oz, vertex, paint, body, own, u, v, tr, tg, tb, limit,
-                 solids):  # fmt: skip
-    """One ray to a fixture drawn from the grid cell: I / d^2 over its chance. A fixture does not light its `own` body: its
-    profile was measured with it."""
-    cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, vertex[0], vertex[1], vertex[2])
-    lamp, chance = lamplight.choose_lamp(scene.grid_cdf, cell, u)
-    if chance <= 0.0 or lamp == own:
-        return 0, 0.0, 0.0
-    u = min(max((u - scene.grid_cdf[cell, lamp]) / chance, 0.0), 0.999999)
-    return towards_lamp(
-        scene, work, y, x, ox, oy, oz, vertex, paint, body, lamp, F64(chance), u, v, tr, tg, tb, limit,
-        solids,
+    w = daylight.through_cloud(scene.cloud_shadow, scene.cloud_frame, vertex[0], vertex[1], vertex[2]) / sun[7]
+    if known > 0.0:
+        known *= abs(vertex[3] * lx + vertex[4] * ly + vertex[5] * lz)
+        known *= daylight.openings_along(scene.openings, vertex[0], vertex[1], vertex[2], lx, ly, lz)
+        w *= power_heuristic(found, known)
+    return ask(
+        work, asked, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, solids, luck_of(u, v), tr * sun[4] * w,
+        tg * sun[5] * w, tb * sun[6] * w, work.settings[layout.GROUP_SUN], sun[7],
     )  # fmt: skip
 
 
 @kernel
-def towards_lamp(scene, work, y, x, ox, oy, oz, vertex, paint, body, lamp, chance, u, v,
-                 tr, tg, tb, limit, solids):  # fmt: skip
-    """One ray to a given fixture, chosen with a given chance."""
+def ask_sky(scene, work, asked, ox, oy, oz, total, vertex, paint, u, v, tr, tg, tb):
+    """A ray to the sky, through an opening where the point lies behind one (`total` weighs those there are)."""
+    lx, ly, lz = daylight.sample_sky(
+        scene.dome_marginal, scene.dome_conditional, work.settings[layout.DOME_SHARE], total, scene.openings, work.weights,
+        ox, oy, oz, u, v,
+    )  # fmt: skip
+    return ask(
+        work, asked, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v), tr, tg, tb,
+        BY_DIRECTION, 0.0,
+    )  # fmt: skip
+
+
+@part
+def ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, body, own, u, v, tr, tg, tb, solids):
+    """A ray to a fixture drawn from the grid cell: I / d^2 over its chance. A fixture does not light its `own` body: its
+    profile was measured with it."""
+    cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, vertex[0], vertex[1], vertex[2])
+    lamp, chance = lamplight.choose_lamp(scene.grid_cdf, cell, u)
+    if chance <= 0.0 or lamp == own:
+        return asked
+    u = min(max((u - scene.grid_cdf[cell, lamp]) / chance, 0.0), 0.999999)
+    return ask_lamp(scene, work, asked, ox, oy, oz, vertex, paint, body, lamp, F64(chance), u, v, tr, tg, tb, solids)
+
+
+@kernel
+def ask_lamp(scene, work, asked, ox, oy, oz, vertex, paint, body, lamp, chance, u, v, tr, tg, tb, solids):
+    """A ray to a given fixture, chosen with a given chance."""
     only = int(scene.lamps[lamp, lamplight.INCLUSION])
     if only > 0 and scene.inclusion[only, body] == 0:
-        return 0, 0.0, 0.0
+        return asked
     ax, ay, az = lamplight.point_on_lamp(scene.lamps, scene.lamp_points, lamp, vertex[0], vertex[1], vertex[2], u, v)
     lx, ly, lz = ax - ox, ay - oy, az - oz
     d2 = lx * lx + ly * ly + lz * lz
@@ -180,23 +186,18 @@ def towards_lamp(scene, work, y, x, ox, oy, oz, vertex, paint, body, lamp, chanc
     lx, ly, lz = lx / d, ly / d, lz / d
     e = lamplight.intensity(scene.lamps, scene.profiles, lamp, -lx, -ly, -lz)
     if e <= 0.0:
-        return 0, 0.0, 0.0
-    r, g, b, _, spent, free = arriving(
-        scene, work, vertex, paint, lx, ly, lz, d - 1e-3, rays.OPAQUE, solids, _luck(u, v)
-    )
+        return asked
     e /= chance * max(d2, 1e-4)
     c = scene.lamps
-    got = 0.2126 * r + 0.7152 * g + 0.0722 * b
-    if got > 0.0:
-        group = int(c[lamp, lamplight.GROUP])
-        add(work, y, x, group, tr * r * e * c[lamp, 12], tg * g * e * c[lamp, 13], tb * b * e * c[lamp, 14], limit)
-    light = tg * e * c[lamp, 13]
-    return spent, free * light, got * light
+    return ask(
+        work, asked, vertex, paint, lx, ly, lz, d - 1e-3, rays.OPAQUE, solids, luck_of(u, v), tr * e * c[lamp, 12],
+        tg * e * c[lamp, 13], tb * e * c[lamp, 14], F64(c[lamp, lamplight.GROUP]), 0.0,
+    )  # fmt: skip
 
 
 @kernel
-def from_surface(scene, work, y, x, ox, oy, oz, vertex, paint, u, v, tr, tg, tb, limit):
-    """One ray to a point of an emitting triangle, drawn by luminance times area."""
+def ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, u, v, tr, tg, tb):
+    """A ray to a point of an emitting triangle, drawn by luminance times area."""
     which, chance = lamplight.choose_lamp(scene.emitter_cdf, I64(0), u)
     u = min(max((u - scene.emitter_cdf[0, which]) / max(chance, 1e-12), 0.0), 0.999999)
     ax, ay, az = lamplight.triangle_point(scene.emitters, which, u, v)
@@ -207,20 +208,82 @@ def from_surface(scene, work, y, x, ox, oy, oz, vertex, paint, u, v, tr, tg, tb,
     t = scene.emitters
     cosine = abs(lx * t[which, 12] + ly * t[which, 13] + lz * t[which, 14])
     if cosine <= 1e-6:
-        return 0, 0.0, 0.0
-    far = d - 2.0 * vertex[12] - 1e-4
-    r, g, b, density, spent, free = arriving(
-        scene, work, vertex, paint, lx, ly, lz, far, rays.OPAQUE | rays.BODY, BLOCKS, _luck(u, v)
-    )
-    if free <= 0.0:
-        return spent, 0.0, 0.0
+        return asked
     own = chance / t[which, 15] * d2 / cosine
-    w = power_heuristic(own, density) / own
-    got = 0.2126 * r + 0.7152 * g + 0.0722 * b
-    if got > 0.0:
-        group = int(work.settings[layout.GROUP_SURFACES])
-        add(work, y, x, group, tr * r * t[which, 9] * w, tg * g * t[which, 10] * w, tb * b * t[which, 11] * w, limit)
-    return spent, free * tg * t[which, 10] * w, got * tg * t[which, 10] * w
+    return ask(
+        work, asked, vertex, paint, lx, ly, lz, d - 2.0 * vertex[12] - 1e-4, rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v),
+        tr * t[which, 9] / own, tg * t[which, 10] / own, tb * t[which, 11] / own, work.settings[layout.GROUP_SURFACES], own,
+    )  # fmt: skip
+
+
+@part
+def ask_onwards(work, asked, dx, dy, dz, drawn):
+    """Keep a direction in which light goes on from the surface, to be shaded with the questions; not `drawn`: it is lost."""
+    q, w = work.questions, 1.0 if drawn else 0.0
+    q[asked, 3], q[asked, 4], q[asked, 5] = dx, dy, dz
+    q[asked, 10], q[asked, 11], q[asked, 12], q[asked, 14] = w, w, w, 0.0
+
+
+@kernel
+def shade_all(scene, work, asked, vertex, paint):
+    """Weigh the light of every question by what the surface does with it: BSDF times cosine, and the chance that a bounce would
+    have found it. Writes light and density."""
+    gx, gy, gz, nx, ny, nz = vertex[3], vertex[4], vertex[5], vertex[6], vertex[7], vertex[8]
+    q = work.questions
+    for k in range(asked):
+        lx, ly, lz, own = q[k, 3], q[k, 4], q[k, 5], q[k, 14]
+        r, g, b, density = 0.0, 0.0, 0.0, 0.0
+        if (gx * lx + gy * ly + gz * lz) * (nx * lx + ny * ly + nz * lz) > 0.0 and q[k, 10] + q[k, 11] + q[k, 12] > 0.0:
+            r, g, b, density = shade(scene, paint, nx, ny, nz, vertex[9], vertex[10], vertex[11], lx, ly, lz)
+        w = power_heuristic(own, density) if own > 0.0 else 1.0
+        q[k, 10], q[k, 11], q[k, 12], q[k, 14] = q[k, 10] * r * w, q[k, 11] * g * w, q[k, 12] * b * w, density
+
+
+@kernel
+def answer(scene, work, y, x, asked, ox, oy, oz, total, limit, first):
+    """Trace the shaded rays and add what arrives to the film. Returns rays spent, the luminance with nothing in the way
+    (worked out for the `first` surface alone), and the luminance that got through.
+
+    All that can be shaded is shaded before, so that neither the processor's code nor its data change at every ray. The sky
+    alone is looked up afterwards, for rays that reach it; `total` weighs the openings at o.
+    """
+    spent, free, got = I64(0), 0.0, 0.0
+    q = work.questions
+    for k in range(asked):
+        r, g, b, group, whole = q[k, 10], q[k, 11], q[k, 12], int(q[k, 13]), 1.0
+        if r + g + b <= 0.0:
+            continue
+        sx, sy, sz, lx, ly, lz, far = q[k, 0], q[k, 1], q[k, 2], q[k, 3], q[k, 4], q[k, 5], q[k, 6]
+        shut = rays.blocked(scene.handle, work.shadow, work.shadow_word, sx, sy, sz, lx, ly, lz, far, U32(q[k, 7]))
+        spent += 1
+        if shut and not first:
+            continue
+        if group < 0:
+            er, eg, eb, own = daylight.dome_light(scene.dome, scene.dome_density, lx, ly, lz)
+            own = daylight.sky_density(
+                own, work.settings[layout.DOME_SHARE], total, scene.openings, ox, oy, oz, lx, ly, lz
+            )
+            if own <= 0.0:
+                continue
+            w = power_heuristic(own, q[k, 14])
+            whole = 1.0 / max(w, 1e-9)  # the share left to bounces counts as asked here
+            w /= own
+            r, g, b, group = r * er * w, g * eg * w, b * eb * w, int(work.settings[layout.GROUP_SKY])
+        free += (0.2126 * r + 0.7152 * g + 0.0722 * b) * whole
+        if shut:
+            continue
+        pr, pg, pb = 1.0, 1.0, 1.0
+        if q[k, 8] != CLEAR:
+            pr, pg, pb, panes = through_glass(scene, work, sx, sy, sz, lx, ly, lz, far, I64(q[k, 8]))
+            spent += panes
+        if work.settings[layout.AIR_ON] > 0.0:
+            t = air.transmittance(scene.air, sx, sy, sz, lx, ly, lz, far, U32(q[k, 9]))
+            pr, pg, pb = pr * t, pg * t, pb * t
+        r, g, b = r * pr, g * pg, b * pb
+        if r + g + b > 0.0:
+            got += (0.2126 * r + 0.7152 * g + 0.0722 * b) * whole
+            add(work, y, x, group, r, g, b, limit)
+    return spent, free, got
 
 
 @kernel
@@ -250,7 +313,7 @@ def share_unshaded(scene, work, vertex, index, pixel):
         for attempt in range(32):
             a, b = scatter_square(index, pixel, 702 + 2 * attempt)
             lx, ly, lz = daylight.sample_sky(
-                scene.dome_marginal, scene.dome_conditional, 1.0, 0.0, scene.openings, 0.0, 0.0, 0.0, a, b
+                scene.dome_marginal, scene.dome_conditional, 1.0, 0.0, scene.openings, work.weights, 0.0, 0.0, 0.0, a, b
             )
             if scatter_square(index, pixel, 703 + 2 * attempt)[0] < gx * lx + gy * ly + gz * lz and lz > 0.0:
                 break
@@ -258,7 +321,7 @@ def share_unshaded(scene, work, vertex, index, pixel):
     ox, oy, oz = vertex[0] + gx * e, vertex[1] + gy * e, vertex[2] + gz * e
     if gx * lx + gy * ly + gz * lz <= 0.0:
         return 0, 1.0
-    if rays.blocked(scene.handle, work.ray, work.word, ox, oy, oz, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY):
+    if rays.blocked(scene.handle, work.shadow, work.shadow_word, ox, oy, oz, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY):
         return 1, 0.0
     r, g, b, _ = through_glass(scene, work, ox, oy, oz, lx, ly, lz, FAR, PASSES)
     return 1, 0.2126 * r + 0.7152 * g + 0.0722 * b

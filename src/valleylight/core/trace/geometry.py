@@ -100,7 +100,7 @@ def with_bodies(stage: StageGeometry, bodies: BodyMesh | None, materials: int) -
     if bodies is not None and len(bodies.triangles):
         record = _body_records(bodies, materials)
         main.add(record, rays.BODY | rays.SEEN, len(triangles))
-        triangles = _in_lines(triangles, record)
+        triangles = layout.in_lines(triangles, record)
     main.scene.commit()
     arrays = {
         **stage.arrays,
@@ -113,14 +113,6 @@ def with_bodies(stage: StageGeometry, bodies: BodyMesh | None, materials: int) -
     return Geometry(
         main.scene, stage.passing, arrays, stage.world, stage.objects, stage.casters, stage.low, stage.high
     )
-
-
-def _in_lines(*records: NDArray[np.float32]) -> NDArray[np.float32]:
-    """Records one after the other, each in its own pair of cache lines (128 bytes), which the processor fetches as one."""
-    rows, width = sum(len(r) for r in records), layout.TRIANGLE_WIDTH
-    raw = np.empty(rows * width + 32, F32)
-    first = (-raw.ctypes.data % 128) // 4
-    return np.concatenate(records, out=raw[first : first + rows * width].reshape(rows, width))
 
 
 def build_geometry(
@@ -226,7 +218,7 @@ def build_geometry(
                 glass.place(Instance(part, placement.matrix, rays.EVERYTHING), first, row, body)
     if glass.first:
         glass.scene.commit()
-    triangles = _in_lines(*records) if records else np.zeros((0, layout.TRIANGLE_WIDTH), F32)
+    triangles = layout.in_lines(*records) if records else np.zeros((0, layout.TRIANGLE_WIDTH), F32)
     low, high = stage.bounds() if stage.placements else (np.zeros(3), np.ones(3))
     objects = np.zeros((len(names), layout.OBJECT_WIDTH), F32)
     for k, name in enumerate(names):

@@ -1,4 +1,4 @@
-"""Hand many arrays to inner kernels as one pointer.
+"""Hand many arrays to inner kernels as one pointer; and fetch memory before it is needed.
 
 A named tuple of forty arrays is some three hundred machine words, which a call would copy every time. `held(arrays)` keeps
 it once on the stack of the outermost kernel; inner kernels take the reference and load what they name (`scene.lamps`).
@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from llvmlite import ir
 from numba.core import cgutils, types
 from numba.core.imputils import impl_ret_borrowed, lower_getattr_generic
 from numba.core.typing.templates import AttributeTemplate, infer_getattr
@@ -54,3 +55,18 @@ def held(typing_context: Any, arrays: Any) -> Any:
         return cgutils.alloca_once_value(builder, args[0])
 
     return Held(arrays)(arrays), codegen
+
+
+@intrinsic  # type: ignore[untyped-decorator]
+def prefetch(typing_context: Any, address: Any) -> Any:
+    """Have the processor fetch the cache line at an address while other work goes on (LLVM Language Reference, llvm.prefetch)."""
+
+    def codegen(context: Any, builder: Any, signature: Any, args: Any) -> Any:
+        word = ir.IntType(32)
+        byte = ir.IntType(8).as_pointer()
+        kind = ir.FunctionType(ir.VoidType(), [byte, word, word, word])
+        function = cgutils.get_or_insert_function(builder.module, kind, "llvm.prefetch.p0")
+        builder.call(function, [builder.inttoptr(args[0], byte), word(0), word(3), word(1)])  # to read, keep, data
+        return context.get_dummy_value()
+
+    return types.none(types.uintp), codegen

@@ -1,7 +1,6 @@
-"""The layers that few materials have: rough matt base, clear coat, cloth sheen, measured metal, frosted glass.
+"""The layers that few materials have: clear coat, cloth sheen, measured metal, frosted glass.
 
-Sources: J. Portsmouth, P. Kutz, S. Hill, EON: A Practical Energy-Preserving Rough Diffuse BRDF, JCGT 14 (1), 2025, after
-M. Oren, S. Nayar, 1994 and Y. Fujii's form; A. Conty, C. Kulla, Production Friendly Microfacet Sheen BRDF, 2017, with
+Sources: A. Conty, C. Kulla, Production Friendly Microfacet Sheen BRDF, 2017, with
 the visibility term of M. Ashikhmin, S. Premoze, 2007; I. Lazanyi, L. Szirmay-Kalos, Fresnel Term Approximations for
 Metals, 2005. A layer takes from what lies under it the larger of its directional albedos towards light and viewer, which
 is reciprocal and never makes energy.
@@ -17,7 +16,6 @@ from numpy.typing import NDArray
 from valleylight.core.trace import layout, surface
 from valleylight.core.trace.albedo import directional
 from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.fast import arccos
 
 F64 = np.float64
 INV_PI = 0.3183098861837907
@@ -62,30 +60,6 @@ def sheen_albedo(roughness, cosine):
 
 
 @part
-def _flat_albedo(r, mu):
-    """Directional albedo of the single-scattering rough diffuse lobe at reflectance 1 (EON, eq. 14)."""
-    a = 1.0 / (1.0 + 0.2877934092 * r)  # 1/2 - 2 / (3 pi)
-    s = math.sqrt(max(1.0 - mu * mu, 0.0))
-    g = s * (arccos(min(max(mu, -1.0), 1.0)) - s * mu)
-    g += 2.0 / 3.0 * (s / max(mu, 1e-4) * (1.0 - s * s * s) - s)
-    return a + a * r * INV_PI * g
-
-
-@kernel
-def rough_diffuse(rho, r, ci, co, io):
-    """BRDF of a rough matt base of reflectance rho, with its scattering between facets; `io` is the cosine between the
-    two directions."""
-    a = 1.0 / (1.0 + 0.2877934092 * r)
-    s = io - ci * co
-    t = max(ci, co) if s > 0.0 else 1.0
-    single = rho * INV_PI * a * (1.0 + r * s / t)
-    mean = a * (1.0 + 0.0723337 * r)  # 2/3 - 28 / (15 pi)
-    lost = max(1.0 - mean, 1e-7)
-    many = rho * rho * mean / (1.0 - rho * lost)
-    return single + many * INV_PI * max(1.0 - _flat_albedo(r, co), 0.0) * max(1.0 - _flat_albedo(r, ci), 0.0) / lost
-
-
-@part
 def clear_share(materials, m, cosine):
     """Probability of choosing the clear coat seen under `cosine`."""
     c = F64(materials[m, layout.CLEAR])
@@ -127,15 +101,11 @@ def frosted(materials, m, alpha, share, nx, ny, nz, ox, oy, oz, ix, iy, iz):
     return w * materials[m, t], w * materials[m, t + 1], w * materials[m, t + 2], (1.0 - share) * density
 
 
-@kernel
-def evaluate(materials, m, br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, clear,
-             nx, ny, nz, ox, oy, oz, ix, iy, iz):  # fmt: skip
-    """BSDF times cosine (r, g, b) and sampling density of a layered material; arguments as of `surface.evaluate`,
-    `clear` the probability of the clear coat."""
+@part
+def over(materials, m, r, g, b, density, br, bg, bb, alpha, metal, share, clear, nx, ny, nz, ox, oy, oz, ix, iy, iz):
+    """What the layers of a material make of BSDF times cosine (r, g, b) and density of its base; arguments as of
+    `surface.evaluate`, `clear` the probability of the clear coat."""
     ci, co = nx * ix + ny * iy + nz * iz, nx * ox + ny * oy + nz * oz
-    r, g, b, density = surface.evaluate(
-        br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, ox, oy, oz, ix, iy, iz
-    )
     if density <= 0.0 and r + g + b <= 0.0:
         return 0.0, 0.0, 0.0, 0.0
     t = materials
@@ -146,14 +116,6 @@ def evaluate(materials, m, br, bg, bb, alpha, metal, coat, f0, through, share, u
             r, g, b = k * F64(t[m, e]), k * F64(t[m, e + 1]), k * F64(t[m, e + 2])
         ci = -ci
     else:
-        rough = F64(t[m, layout.DIFFUSE_ROUGH])
-        if rough > 0.0 and metal < 1.0 and through < 1.0:
-            io = ox * ix + oy * iy + oz * iz
-            a, b2 = directional(alpha, ci)
-            k = (1.0 - through) * (1.0 - metal) * under * (1.0 - coat * (f0 * a + b2)) * ci
-            r += k * (rough_diffuse(br, rough, ci, co, io) - br * INV_PI)
-            g += k * (rough_diffuse(bg, rough, ci, co, io) - bg * INV_PI)
-            b += k * (rough_diffuse(bb, rough, ci, co, io) - bb * INV_PI)
         e = layout.EDGE
         if metal > 0.0 and share > 0.0 and t[m, e] + t[m, e + 1] + t[m, e + 2] != 0.0:
             w, _, oh = facets(alpha, nx, ny, nz, ox, oy, oz, ix, iy, iz, ci, co)

@@ -19,7 +19,7 @@ F32 = np.float32
 #: Neutral reflectance of white-card mode.
 CARD_REFLECTANCE = 0.5
 #: Pixels of a picture along each side that become one of its reduced copy.
-REDUCED = 8
+REDUCED = 16
 
 
 def dressed(materials: tuple[Material, ...], surfaces: dict[str, Surface], white_card: bool) -> tuple[Material, ...]:
@@ -108,16 +108,19 @@ def pictures(stage: StageData) -> dict[str, object]:
     if not stage.textures:
         return {"pixels": np.zeros(3, np.uint8), "texture_info": np.zeros((2, 3), np.int64), **tables}
     pictures = [t.pixels for t in stage.textures]
-    pictures += [_reduced(p) for p in pictures]
+    colours = {m.base_texture for m in stage.materials}
+    pictures += [_reduced(p, tables["decode"] if k in colours else tables["linear"]) for k, p in enumerate(pictures)]
     flat = [p.reshape(-1) for p in pictures]
     offsets = np.concatenate([[0], np.cumsum([len(f) for f in flat])[:-1]])
     info = np.array([(o, p.shape[1], p.shape[0]) for o, p in zip(offsets, pictures, strict=True)], np.int64)
     return {"pixels": np.concatenate(flat), "texture_info": info, **tables}
 
 
-def _reduced(picture: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """A picture (H, W, 3) with each REDUCED x REDUCED block replaced by its mean."""
-    return np.asarray(Image.fromarray(picture).reduce(REDUCED), np.uint8)
+def _reduced(picture: NDArray[np.uint8], decode: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """A picture (H, W, 3) with each REDUCED x REDUCED block replaced by its mean, taken of what its codes stand for (256,)."""
+    means = [np.asarray(Image.fromarray(decode[picture[..., c]]).reduce(REDUCED)) for c in range(3)]
+    halves = (decode[1:] + decode[:-1]) / 2
+    return np.searchsorted(halves, np.stack(means, -1)).astype(np.uint8)
 
 
 def emitters(

@@ -8,10 +8,9 @@ import numpy as np
 
 from valleylight.core.trace import albedo, layered, layout, surface
 from valleylight.core.trace.compiled import kernel
-from valleylight.core.trace.passage import shade
 from valleylight.core.trace.pattern import turbulence, value
 from valleylight.core.trace.sampling import basis, disk
-from valleylight.core.trace.texture import lookup
+from valleylight.core.trace.texture import lookup, nearest
 
 F64 = np.float64
 #: Weathering: width in metres of worn edges, height over which lower zones clear up.
@@ -88,10 +87,12 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
                 ny,
                 nz,
             )
-        else:
-            r, g, b = lookup(
+        elif plain:
+            r, g, b = nearest(
                 scene.pixels, scene.texture_info, scene.decode, int(t[m, layout.BASE_TEXTURE]) + reduced, u, v
             )
+        else:
+            r, g, b = lookup(scene.pixels, scene.texture_info, scene.decode, int(t[m, layout.BASE_TEXTURE]), u, v)
         br, bg, bb = br * r, bg * g, bb * b
     metal, coat, f0 = F64(t[m, layout.METAL]), F64(t[m, layout.COAT]), F64(t[m, layout.F0])
     alpha = F64(t[m, layout.ROUGH])
@@ -128,12 +129,12 @@ def visible_facet(alpha, nx, ny, nz, wx, wy, wz, u, v):
 
 
 @kernel
-def scatter(scene, vertex, paint, choice, u, v):
-    """A new direction drawn from the surface: direction, BSDF x cosine (RGB), density (0 when it is lost), and whether it
-    came from the matt lobe."""
+def draw(scene, vertex, paint, choice, u, v):
+    """A new direction drawn from the surface: direction, whether it came from the matt lobe, and whether there is one (or the light
+    was lost between facets)."""
     nx, ny, nz, wx, wy, wz = vertex[6], vertex[7], vertex[8], vertex[9], vertex[10], vertex[11]
     alpha, through, share, kind, clear = paint[3], paint[7], paint[8], paint[11], paint[12]
-    matt, flip = False, False
+    flip = False
     if clear > 0.0:
         if choice < clear:
             rough = F64(scene.materials[int(paint[13]), layout.CLEAR_ROUGH])
@@ -148,21 +149,14 @@ def scatter(scene, vertex, paint, choice, u, v):
         hx, hy, hz = visible_facet(alpha, nx, ny, nz, wx, wy, wz, u, v)
         d = 2.0 * (wx * hx + wy * hy + wz * hz)
         dx, dy, dz = d * hx - wx, d * hy - wy, d * hz - wz
-        if kind == -2.0 and nx * dx + ny * dy + nz * dz <= 0.0:  # lost between the facets
-            return dx, dy, dz, 0.0, 0.0, 0.0, 0.0, matt
+        drawn = kind != -2.0 or nx * dx + ny * dy + nz * dz > 0.0
         if flip:
             d = 2.0 * (nx * dx + ny * dy + nz * dz)
             dx, dy, dz = dx - d * nx, dy - d * ny, dz - d * nz
-    else:
-        matt = True
-        t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
-        p, q = disk(u, v)
-        z = math.sqrt(max(1.0 - p * p - q * q, 1e-9))
-        if through > 0.0 and (choice - share) < through * (1.0 - share):
-            z = -z
-        dx, dy, dz = p * t1x + q * t2x + z * nx, p * t1y + q * t2y + z * ny, p * t1z + q * t2z + z * nz
-    r, g, b, density = shade(scene, paint, nx, ny, nz, wx, wy, wz, dx, dy, dz)
-    side = vertex[3] * dx + vertex[4] * dy + vertex[5] * dz
-    if density <= 1e-9 or side * (nx * dx + ny * dy + nz * dz) <= 0.0:
-        density = 0.0
-    return dx, dy, dz, r, g, b, density, matt
+        return dx, dy, dz, False, drawn
+    p, q = disk(u, v)
+    z = math.sqrt(max(1.0 - p * p - q * q, 1e-9))
+    if through > 0.0 and (choice - share) < through * (1.0 - share):
+        z = -z
+    t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
+    return p * t1x + q * t2x + z * nx, p * t1y + q * t2y + z * ny, p * t1z + q * t2z + z * nz, True, True

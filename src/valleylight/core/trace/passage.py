@@ -16,8 +16,8 @@ from valleylight.core.trace.vertex import face_normal, record_of
 F64 = np.float64
 FAR = 1e7
 MAX_PANES = 32
-#: How solid glass and water treat a shadow ray: they block it, or pass it straight on.
-BLOCKS, PASSES = np.int64(0), np.int64(1)
+#: How solid glass and water treat a shadow ray: they block it, or pass it straight on; or whatever lets light by blocks it.
+BLOCKS, PASSES, CLEAR = np.int64(0), np.int64(1), np.int64(2)
 
 
 @kernel
@@ -43,16 +43,16 @@ def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
     travelled, since = 0.0, 0.0
     for spent in range(MAX_PANES):
         if not rays.closest(
-            scene.glass, work.ray, work.word, ox + dx * travelled, oy + dy * travelled, oz + dz * travelled, dx, dy, dz,
+            scene.glass, work.shadow, work.shadow_word, ox + dx * travelled, oy + dy * travelled, oz + dz * travelled, dx, dy, dz,
             far - travelled, rays.EVERYTHING,
         ):  # fmt: skip
             return r, g, b, spent + 1
-        way = F64(work.ray[rays.FAR])
-        geometry, k = record_of(work.word, scene.glass_first)
+        way = F64(work.shadow[rays.FAR])
+        geometry, k = record_of(work.shadow_word, scene.glass_first)
         m = int(scene.triangles[k, TRIANGLE_MATERIAL])
         t = scene.materials
         if t[m, layout.ALPHA_TEXTURE] >= 0.0:
-            if not cut_out(scene, k, m, F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])):
+            if not cut_out(scene, k, m, F64(work.shadow[rays.HIT_U]), F64(work.shadow[rays.HIT_V])):
                 return 0.0, 0.0, 0.0, spent + 1
         else:
             gx, gy, gz = face_normal(scene.triangles, k)
@@ -134,42 +134,18 @@ def shade(scene, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz):
     material's number.
     """
     br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, kind, clear, material = paint
-    if kind == -1.0:
-        return surface.evaluate(
-            br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, wx, wy, wz, lx, ly, lz
-        )
     if kind == -2.0:
         return layered.frosted(scene.materials, int(material), alpha, share, nx, ny, nz, wx, wy, wz, lx, ly, lz)
     if kind == -3.0:
         p = air.phase(scene.air, wx * lx + wy * ly + wz * lz)
         return br * p, bg * p, bb * p, 0.0
-    return layered.evaluate(
-        scene.materials, int(material), br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, clear,
-        nx, ny, nz, wx, wy, wz, lx, ly, lz,
+    rough = F64(scene.materials[int(material), layout.DIFFUSE_ROUGH])
+    r, g, b, density = surface.evaluate(
+        br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, rough, nx, ny, nz, wx, wy, wz, lx, ly, lz
+    )
+    if kind == -1.0:
+        return r, g, b, density
+    return layered.over(
+        scene.materials, int(material), r, g, b, density, br, bg, bb, alpha, metal, share, clear, nx, ny, nz, wx, wy, wz,
+        lx, ly, lz,
     )  # fmt: skip
-
-
-@kernel
-def arriving(scene, work, vertex, paint, lx, ly, lz, far, mask, solids, luck):
-    """What light along l does at a vertex: BSDF x cosine x what lies between passes (RGB), its sampling density, rays
-    spent, and what it would be with nothing in the way (luminance).
-
-    `vertex` is point, face normal, shading normal, direction to the viewer, offset; `paint` as for `shade`; `luck` seeds
-    the walk through uneven air.
-    """
-    qx, qy, qz, gx, gy, gz, nx, ny, nz, wx, wy, wz, eps = vertex
-    r, g, b, density = shade(scene, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz)
-    side = gx * lx + gy * ly + gz * lz
-    # Light that the face and the tilted normal place on different sides would leak.
-    if r + g + b <= 0.0 or side * (nx * lx + ny * ly + nz * lz) < 0.0:
-        return 0.0, 0.0, 0.0, 0.0, 0, 0.0
-    free = 0.2126 * r + 0.7152 * g + 0.0722 * b
-    e = eps if side > 0.0 else -eps
-    sx, sy, sz = qx + gx * e, qy + gy * e, qz + gz * e
-    if rays.blocked(scene.handle, work.ray, work.word, sx, sy, sz, lx, ly, lz, far, mask):
-        return 0.0, 0.0, 0.0, 0.0, 1, free
-    pr, pg, pb, spent = through_glass(scene, work, sx, sy, sz, lx, ly, lz, far, solids)
-    if work.settings[layout.AIR_ON] > 0.0:
-        t = air.transmittance(scene.air, sx, sy, sz, lx, ly, lz, far, luck)
-        pr, pg, pb = pr * t, pg * t, pb * t
-    return r * pr, g * pg, b * pb, density, 1 + spent, free

@@ -23,21 +23,25 @@ from valleylight.core.trace.direct import (
     SUN,
     SURFACE,
     add,
+    answer,
+    ask_fixture,
+    ask_onwards,
+    ask_sky,
+    ask_sun,
+    ask_surface,
     from_beyond,
-    from_fixture,
-    from_sky,
-    from_sun,
-    from_surface,
     given_off,
     random_pair,
+    shade_all,
     share_unshaded,
 )
 from valleylight.core.trace.held import held
-from valleylight.core.trace.paint import paint_at, scatter
+from valleylight.core.trace.paint import draw, paint_at
 from valleylight.core.trace.passage import BLOCKS, FAR, MAX_PANES, PASSES, cut_out, facet, mirror, tint
 from valleylight.core.trace.sampling import hash32, square
 from valleylight.core.trace.shafts import beams, through_air
-from valleylight.core.trace.vertex import camera_ray, meet
+from valleylight.core.trace.sunlit import ask_sunlit, links
+from valleylight.core.trace.vertex import camera_ray, fetch_record, meet
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
 
@@ -59,59 +63,60 @@ def trace_path(scene, work, y, x, index, pixel):
     height, down = work.settings[layout.FRAME_HEIGHT], work.settings[layout.FRAME_Y]
     fu, fv = square(index, pixel, I64(0))
     lu, lv = square(index, pixel, I64(1)) if camera[16] > 0.0 else (0.0, 0.0)
-    moment = square(index, pixel, I64(60))[0]
+    moves = camera[21] != 0.0 or camera[22] != 0.0 or camera[23] != 0.0
+    moment = square(index, pixel, I64(60))[0] if moves else 0.0
     ox, oy, oz, dx, dy, dz = camera_ray(camera, x + fu, y + down + fv, width, height, lu, lv, moment)
-    work.fork[layout.FORK_BOUNCE] = -1.0
+    b = work.fork
+    b[0, 0] = 0.0
     count = follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, np.int64(0), 0.0, 1.0, 1.0, 1.0, 1.0)
-    if work.fork[layout.FORK_BOUNCE] >= 0.0:
-        count += branches(scene, work, y, x, index, pixel)
+    for k in range(1, int(b[0, 0]) + 1):
+        count += follow(
+            scene, work, y, x, int(b[k, 10]), pixel, b[k, 0], b[k, 1], b[k, 2], b[k, 3], b[k, 4], b[k, 5], int(b[0, 1]),
+            b[k, 6], b[k, 7], b[k, 8], b[k, 9], work.settings[layout.SPLITS],
+        )  # fmt: skip
     return count
 
 
 @part
-def note_fork(fork, vertex, paint, bounce, choice, tr, tg, tb):
-    """Keep the surface at which a path forks."""
-    for k in range(13):
-        fork[layout.FORK_VERTEX + k] = vertex[k]
-    for k in range(14):
-        fork[layout.FORK_PAINT + k] = paint[k]
-    fork[layout.FORK_BOUNCE], fork[layout.FORK_CHOICE] = bounce, choice
-    e = layout.FORK_CARRIED
-    fork[e], fork[e + 1], fork[e + 2] = tr, tg, tb
+def draw_branches(scene, work, asked, index, pixel, vertex, paint, bounce, choice):
+    """Draw the directions of the other branches of a path that forks at its first matt surface. Returns their number.
+
+    The way from the lens and the direct light cost more rays than a bounce and bring less noise; splitting there takes the
+    ratio towards its best (J. Arvo, D. Kirk, Particle Transport and Image Synthesis, 1990).
+    """
+    splits = int(work.settings[layout.SPLITS])
+    for branch in range(1, splits):
+        u, v = random_pair(index * splits + branch, pixel, bounce, DIRECTION)
+        dx, dy, dz, _, drawn = draw(scene, vertex, paint, choice, u, v)
+        ask_onwards(work, asked + branch - 1, dx, dy, dz, drawn)
+    return splits - 1
 
 
 @kernel
-def branches(scene, work, y, x, index, pixel):
-    """The other branches of a path that forks at its first matt surface, each with its share of the light.
-
-    The way from the lens and the direct light cost more rays than a bounce and bring less noise; splitting there takes the
-    ratio towards its best (J. Arvo, D. Kirk, Particle Transport and Image Synthesis, 1990). Returns the rays traced.
-    """
-    f = work.fork
-    vertex = (f[0], f[1], f[2], f[3], f[4], f[5], f[6], f[7], f[8], f[9], f[10], f[11], f[12])
-    paint = (f[13], f[14], f[15], f[16], f[17], f[18], f[19], f[20], f[21], f[22], f[23], f[24], f[25], f[26])
-    bounce, choice, splits = int(f[layout.FORK_BOUNCE]), f[layout.FORK_CHOICE], work.settings[layout.SPLITS]
-    tr, tg, tb = f[layout.FORK_CARRIED], f[layout.FORK_CARRIED + 1], f[layout.FORK_CARRIED + 2]
+def keep_branches(work, asked, index, pixel, vertex, bounce, tr, tg, tb):
+    """Keep those branches that go on, each with its share of the light, to be followed once the first has ended."""
+    q, kept, splits = work.questions, work.fork, work.settings[layout.SPLITS]
     count = 0
     for branch in range(1, int(splits)):
-        number = index * int(splits) + branch
-        u, v = random_pair(number, pixel, bounce, DIRECTION)
-        dx, dy, dz, r, g, b, density, _ = scatter(scene, vertex, paint, choice, u, v)
-        if density <= 0.0:
+        k, number = asked + branch - 1, index * int(splits) + branch
+        density = q[k, 14]
+        if density <= 1e-9:
             continue
-        r, g, b = tr * r / density, tg * g / density, tb * b / density
+        r, g, b = tr * q[k, 10] / density, tg * q[k, 11] / density, tb * q[k, 12] / density
         survive = min(max(max(r, g), b), 0.95)
         if survive < 0.95:
             if random_pair(number, pixel, bounce, CHOICE)[1] >= survive:
                 continue
             r, g, b = r / survive, g / survive, b / survive
+        count += 1
+        dx, dy, dz = q[k, 3], q[k, 4], q[k, 5]
         e = vertex[12] if vertex[3] * dx + vertex[4] * dy + vertex[5] * dz > 0.0 else -vertex[12]
-        ox, oy, oz = vertex[0] + e * vertex[3], vertex[1] + e * vertex[4], vertex[2] + e * vertex[5]
-        count += follow(
-            scene, work, y, x, number, pixel, ox, oy, oz, dx, dy, dz, bounce + 1, density, r / splits, g / splits,
-            b / splits, splits,
-        )  # fmt: skip
-    return count
+        for axis in range(3):
+            kept[count, axis] = vertex[axis] + e * vertex[3 + axis]
+        kept[count, 3], kept[count, 4], kept[count, 5], kept[count, 6] = dx, dy, dz, density
+        kept[count, 7], kept[count, 8], kept[count, 9] = r / splits, g / splits, b / splits
+        kept[count, 10] = number
+    kept[0, 0], kept[0, 1] = count, bounce + 1
 
 
 @kernel
@@ -127,19 +132,23 @@ def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, dens
     # `density` is that of the last scattering, 0 after a mirror; p is where it happened.
     px, py, pz, total = ox, oy, oz, 0.0
     if bounce > 0 and sky_on:
-        total = daylight.openings_total(scene.openings, ox, oy, oz)
+        total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz)
     panes, count, skipped = zero, zero, zero
     seen, rough_before = bounce > 0, bounce > 0
     splits = int(work.settings[layout.SPLITS])
+    linked = bounce > 0 and sun_on and links(scene, total)  # a sunlit place has been asked where it was last scattered
     bent = no  # through or off solid glass since the last rough surface
     hazed = no  # seen through the clear air before it
     drifting = no  # scattered by the air since the last surface
     medium = zero - 1  # the solid glass we are in
     mask = zero + (rays.BY_LENS if bounce == 0 else rays.BY_BOUNCE)
+    traced, met = no, no  # the ray at hand has been traced, and met something
     while True:
         limit = work.settings[layout.CLAMP] if bounce > 0 else 0.0
-        count += 1
-        met = rays.closest(scene.handle, work.ray, work.word, ox, oy, oz, dx, dy, dz, FAR, mask)
+        if not traced:
+            count += 1
+            met = rays.closest(scene.handle, work.ray, work.word, ox, oy, oz, dx, dy, dz, FAR, mask)
+        traced = no
         way = F64(work.ray[rays.FAR]) if met else FAR
         k, m, body, u, v = zero, zero, zero, 0.0, 0.0
         qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = (
@@ -163,7 +172,7 @@ def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, dens
             if scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 and cut_out(
                 scene, k, m, F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])
             ):
-                skipped += 1
+                skipped, linked = skipped + 1, no
                 if skipped > 4 * MAX_PANES:
                     return count
                 ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
@@ -238,6 +247,7 @@ def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, dens
                 ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
                 px, py, pz = ox, oy, oz
             else:
+                linked = no  # places are asked for past nothing
                 w = (1.0 - reflected) / (1.0 - choice)
                 pr, pg, pb = tint(scene, m, inside)
                 tr, tg, tb = tr * w * pr, tg * w * pg, tb * w * pb
@@ -347,84 +357,103 @@ def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, dens
         first = bounce == 0
         ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
 
-        total = daylight.openings_total(scene.openings, ox, oy, oz) if sky_on else 0.0
-        ask_sun, ask_sky, by_sun, by_sky = sun_on, sky_on, 1.0, 1.0
-        seldom, sun = work.settings[layout.SELDOM], scene.sun
+        total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz) if sky_on else 0.0
+        ask_of_sun, ask_of_sky, by_sun, by_sky = sun_on, sky_on, 1.0, 1.0
+        seldom = work.settings[layout.SELDOM]
         if sun_on and sky_on and (bounce >= 1 or seldom > 1.0):
             luck = hash32(U32(pixel + U32(index * 31 + bounce))) / 4294967296.0
             if seldom > 1.0 and total > 1e-4:
                 # In a room that daylight enters by its openings alone the sun is on a line through one, or behind a wall.
-                if not daylight.through_opening(scene.openings, ox, oy, oz, sun[0], sun[1], sun[2]):
-                    ask_sun, by_sun = luck * seldom < 1.0, seldom
+                if not daylight.in_way_of_sun(scene.sun_ways, ox, oy, oz):
+                    ask_of_sun, by_sun = luck * seldom < 1.0, seldom
             elif bounce >= 1:  # one ray serves sun and sky, each asked half of the time
-                ask_sun = luck < 0.5
-                ask_sky, by_sun, by_sky = not ask_sun, 2.0, 2.0
-        free, got = 0.0, 0.0
+                ask_of_sun = luck < 0.5
+                ask_of_sky, by_sun, by_sky = not ask_of_sun, 2.0, 2.0
         netted = work.settings[layout.NET_ON] > 0.0 and photons.in_region(scene.net, qx, qy, qz)
-        solids = BLOCKS if netted else PASSES
-        if ask_sun:
+        solids, asked = BLOCKS if netted else PASSES, zero
+        if ask_of_sun:
+            known = 0.0
+            if linked and density > 0.0:
+                known = work.settings[layout.SUNLIT_DENSITY] * ((qx - px) ** 2 + (qy - py) ** 2 + (qz - pz) ** 2)
+                known /= max(abs(facing), 1e-6)
             a, b = random_pair(index, pixel, bounce, SUN)
-            w = by_sun
-            s, f, c = from_sun(scene, work, y, x, vertex, paint, a, b, tr * w, tg * w, tb * w, limit, solids)
-            count, free, got = count + s, free + f, got + c
-        if ask_sky:
-            a, b = random_pair(index, pixel, bounce, SKY)
-            w = by_sky
-            s, f, c = from_sky(
-                scene, work, y, x, ox, oy, oz, total, vertex, paint, a, b, tr * w, tg * w, tb * w, limit, first
+            asked = ask_sun(
+                scene, work, asked, vertex, paint, a, b, tr * by_sun, tg * by_sun, tb * by_sun, solids, density, known
             )
-            count, free, got = count + s, free + f, got + c
+        if ask_of_sky:
+            a, b = random_pair(index, pixel, bounce, SKY)
+            asked = ask_sky(
+                scene, work, asked, ox, oy, oz, total, vertex, paint, a, b, tr * by_sky, tg * by_sky, tb * by_sky
+            )
+        linked = sun_on and links(scene, total)
+        if linked:
+            a, b = square(index, pixel, 800 + bounce)
+            asked = ask_sunlit(scene, work, asked, vertex, paint, a, b, tr, tg, tb)
         if scene.lamps.shape[0] > 0:
             a, b = random_pair(index, pixel, bounce, FIXTURE)
             stands = abs(int(scene.triangles[k, layout.TRIANGLE_FIXTURE])) - 1
             own = scene.lamp_of[stands] if stands >= 0 else zero - 1
-            s, f, c = from_fixture(
-                scene, work, y, x, ox, oy, oz, vertex, paint, body, own, a, b, tr, tg, tb, limit, solids
-            )
-            count, free, got = count + s, free + f, got + c
+            asked = ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, body, own, a, b, tr, tg, tb, solids)
         if scene.emitters.shape[0] > 0:
             a, b = random_pair(index, pixel, bounce, SURFACE)
-            s, f, c = from_surface(scene, work, y, x, ox, oy, oz, vertex, paint, a, b, tr, tg, tb, limit)
-            count, free, got = count + s, free + f, got + c
+            asked = ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, a, b, tr, tg, tb)
         if netted:
             photons.gather(scene, vertex, paint, work, y, x, tr, tg, tb)
+
+        goes_on = bounce < work.settings[layout.MAX_BOUNCES]
+        if first and scene.objects[body, 0] <= 0.0:  # takes no bounced light
+            goes_on = False
+        matt, fate, rank, onwards, branching = no, 0.0, index, asked, zero
+        if goes_on:
+            choice, fate = random_pair(index, pixel, bounce, CHOICE)
+            rank = index * splits if mirrored else index  # between those of the branches
+            a, b = random_pair(rank, pixel, bounce, DIRECTION)
+            dx, dy, dz, matt, drawn = draw(scene, vertex, paint, choice, a, b)
+            ask_onwards(work, asked, dx, dy, dz, drawn)
+            onwards += 1
+            if mirrored and matt and splits > 1:
+                branching = draw_branches(scene, work, onwards, index, pixel, vertex, paint, bounce, choice)
+        shade_all(scene, work, onwards + branching, vertex, paint)
+        if branching > 0:
+            keep_branches(work, onwards, index, pixel, vertex, bounce, tr, tg, tb)
+            branched = F64(splits)
+        q = work.questions
+        r, g, b, density = q[asked, 10], q[asked, 11], q[asked, 12], q[asked, 14]
+        goes_on = goes_on and density > 1e-9
+        px, py, pz = ox, oy, oz
+        if goes_on:
+            if mirrored and matt:
+                tr, tg, tb = tr / branched, tg / branched, tb / branched
+            bounce += 1
+            bent = False
+            tr, tg, tb = tr * r / density, tg * g / density, tb * b / density
+            if gx * dx + gy * dy + gz * dz < 0.0:
+                ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
+            if matt or paint[3] > 0.02:
+                index, mirrored = rank, False
+            mask = rays.BY_BOUNCE if matt or paint[3] > 0.1 else (rays.BY_MIRROR if mask != rays.BY_BOUNCE else mask)
+            if matt or paint[3] > 0.1:
+                rough_before = True
+            # Russian roulette keeps the expected value; what is left of a dark surface is seldom worth a long path.
+            survive = min(branched * max(max(tr, tg), tb), 0.95)
+            if survive < 0.95 or bounce >= 2:
+                goes_on = fate < survive
+                tr, tg, tb = tr / survive, tg / survive, tb / survive
+        if goes_on:  # before the rays towards light, which give time to fetch what it meets
+            count += 1
+            met = rays.closest(scene.handle, work.ray, work.word, ox, oy, oz, dx, dy, dz, FAR, mask)
+            traced = True
+            if met:
+                fetch_record(scene, work)
+        s, free, got = answer(scene, work, y, x, asked, px, py, pz, total, limit, first)
+        count += s
         if first:
             work.passes[y, x, layout.PASS_FREE] += free
             work.passes[y, x, layout.PASS_SHADED] += got
-            if scene.objects[body, 0] <= 0.0:  # takes no bounced light
-                return count
-
-        if bounce >= work.settings[layout.MAX_BOUNCES]:
+            if not matt:
+                work.ray[27], work.ray[28], work.ray[29], work.ray[30] = 1.0, work.ray[24], work.ray[25], work.ray[26]
+        if not goes_on:
             return count
-        choice, fate = random_pair(index, pixel, bounce, CHOICE)
-        rank = index * splits if mirrored else index  # between those of the branches
-        a, b = random_pair(rank, pixel, bounce, DIRECTION)
-        dx, dy, dz, r, g, b, density, matt = scatter(scene, vertex, paint, choice, a, b)
-        if mirrored and matt and splits > 1:
-            note_fork(work.fork, vertex, paint, bounce, choice, tr, tg, tb)
-            branched = F64(splits)
-            tr, tg, tb = tr / branched, tg / branched, tb / branched
-        if density <= 0.0:
-            return count
-        if first and not matt:
-            work.ray[27], work.ray[28], work.ray[29], work.ray[30] = 1.0, work.ray[24], work.ray[25], work.ray[26]
-        bounce += 1
-        bent = False
-        tr, tg, tb = tr * r / density, tg * g / density, tb * b / density
-        px, py, pz = ox, oy, oz
-        if gx * dx + gy * dy + gz * dz < 0.0:
-            ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
-        if matt or paint[3] > 0.02:
-            index, mirrored = rank, False
-        mask = rays.BY_BOUNCE if matt or paint[3] > 0.1 else (rays.BY_MIRROR if mask != rays.BY_BOUNCE else mask)
-        if matt or paint[3] > 0.1:
-            rough_before = True
-        # Russian roulette keeps the expected value; what is left of a dark surface is seldom worth a long path.
-        survive = min(branched * max(max(tr, tg), tb), 0.95)
-        if survive < 0.95 or bounce >= 2:
-            if fate >= survive:
-                return count
-            tr, tg, tb = tr / survive, tg / survive, tb / survive
 
 
 @kernel

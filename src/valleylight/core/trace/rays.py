@@ -40,10 +40,14 @@ class Work(NamedTuple):
     camera: NDArray[np.float64]
     ray: NDArray[np.float32]
     word: NDArray[np.uint32]  # the same memory as integers
+    shadow: NDArray[np.float32]  # a second buffer for rays towards light, so that the first keeps what its ray has met
+    shadow_word: NDArray[np.uint32]
     film: NDArray[np.float32]  # (H, W, G, 3) sums in cd/m2
     passes: NDArray[np.float32]  # (H, W, 18) sums, see layout
     ids: NDArray[np.float32]  # (H, W, 2, R, 2) counts of objects and materials, or empty
-    fork: NDArray[np.float64]  # (32,) where the path at hand forks, see layout
+    fork: NDArray[np.float64]  # (1 + MOST_SPLITS, 11) branches of the path at hand, see layout
+    questions: NDArray[np.float64]  # (QUESTIONS, 15) rays towards light, see layout
+    weights: NDArray[np.float64]  # (MOST_OPENINGS,) how the openings weigh at the point at hand
 
 
 _NO_CAMERA = np.zeros(layout.CAMERA_WIDTH)
@@ -55,8 +59,13 @@ def new_work(
     passes: NDArray[np.float32] = _NO_PASSES, ids: NDArray[np.float32] = _NO_IDS,
 ) -> Work:  # fmt: skip
     """A workbench for one thread."""
-    ray = new_ray()
-    return Work(settings, camera, ray, ray.view(np.uint32), film, passes, ids, np.zeros(layout.FORK_WIDTH))
+    ray, shadow = new_ray(), new_ray()
+    fork = np.zeros((1 + layout.MOST_SPLITS, layout.FORK_WIDTH))
+    questions = np.zeros((layout.QUESTIONS, layout.QUESTION_WIDTH))
+    return Work(
+        settings, camera, ray, ray.view(np.uint32), shadow, shadow.view(np.uint32), film, passes, ids, fork, questions,
+        np.zeros(layout.MOST_OPENINGS),
+    )  # fmt: skip
 
 
 @part

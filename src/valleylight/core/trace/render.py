@@ -44,6 +44,7 @@ from valleylight.core.trace.scene import (
     sky_arrays,
     sun_array,
 )
+from valleylight.core.trace.sunlit import NOWHERE, sunlit_places
 
 TILE = 32
 BATCH = 4
@@ -59,8 +60,8 @@ class Quality:
     lens's saturation, against fireflies (0 leaves them as they are); `soften`: roughness (alpha) given to mirrors seen
     after a rough bounce, against caustic noise; `net_fineness` divides the radius of
     gathered photons (0 gathers none and lets light straight through water); `splits`: branches of a path at its first matt
-    surface; `masks`: object and
-    material masks are kept; `noise`: a tile is left alone once it has fallen below this (0: never, see `noisy_tiles`);
+    surface; `sunlit`: rays of the sun sent into a room for the places its surfaces ask (0: none, see sunlit.py); `masks`:
+    object and material masks are kept; `noise`: a tile is left alone once it has fallen below this (0: never, see `noisy_tiles`);
     `sky_rows`: height of the sky as it is seen."""
 
     name: str
@@ -71,13 +72,14 @@ class Quality:
     soften: float = 0.25
     net_fineness: float = 1.0
     splits: int = 1
+    sunlit: int = 32768
     masks: bool = False
     noise: float = 0.0
     sky_rows: int = 512
 
 
-SKETCH = Quality("sketch", 480, 2, max_bounces=4, clamp_stops=3.0, net_fineness=0.0, splits=2, sky_rows=SKETCH_ROWS)
-PROOF = Quality("proof", 1280, 10, max_bounces=6, splits=2, masks=True, sky_rows=768)
+SKETCH = Quality("sketch", 480, 2, max_bounces=4, clamp_stops=3.0, net_fineness=0.0, splits=2, sunlit=2048, sky_rows=SKETCH_ROWS)
+PROOF = Quality("proof", 1280, 10, max_bounces=6, splits=2, sunlit=8192, masks=True, sky_rows=768)
 PRESS = Quality(
     "press",
     1920,
@@ -208,6 +210,7 @@ class Compiler:
         if only.any():
             records = records.copy()
             records[:, lamplight.INCLUSION] = only
+        openings = self._openings_of(description, stage, geometry, geometry_key, materials)
         arrays = SceneArrays(
             **geometry.arrays,  # type: ignore[arg-type]
             **sky_arrays(day.sky),  # type: ignore[arg-type]
@@ -216,7 +219,8 @@ class Compiler:
             emitters=lit,
             emitter_cdf=lit_cdf,
             sun=sun_array(day.direction, day.radius_deg, day.sun_rgb_lx),
-            openings=self._openings_of(description, stage, geometry, geometry_key, materials),
+            openings=openings,
+            sun_ways=daylight.ways_of_sun(openings, day.direction),
             lamps=records,
             lamp_of=lit_records(description, lamps),
             profiles=lamps.profiles,
@@ -226,6 +230,7 @@ class Compiler:
             air=air_array(occasion.air, geometry.low, geometry.high),
             **grid,  # type: ignore[arg-type]
             **NO_NET,  # type: ignore[arg-type]
+            **NOWHERE,  # type: ignore[arg-type]
         )
         lens = view.lens_for(occasion.key)
         settings = np.zeros(layout.SETTINGS_WIDTH)
@@ -252,7 +257,8 @@ class Compiler:
             settings[layout.PROJECT_RADIUS] = by_picture.radius_m
         camera = camera_array(view, lens.f_number, width / height)
         settings[layout.DOME_SHARE], settings[layout.SELDOM] = daylight.DOME_SHARE, 1.0
-        if is_shut(arrays, settings, camera):
+        indoors = is_shut(arrays, settings, camera)
+        if indoors:
             settings[layout.DOME_SHARE], settings[layout.SELDOM] = daylight.DOME_SHARE_SHUT, SELDOM
         gathers = wanted.light_net.on and len(geometry.casters) > 0 and quality.net_fineness > 0
         if gathers and sees(arrays, camera, wanted.light_net):
@@ -268,6 +274,11 @@ class Compiler:
             )  # fmt: skip
             arrays = arrays._replace(**net)
             settings[layout.NET_ON] = float(net is not NO_NET)
+        if indoors and day.sun_up and not (day.by_moon or occasion.air.on or settings[layout.NET_ON]):
+            places, settings[layout.SUNLIT_DENSITY] = sunlit_places(arrays, settings, quality.sunlit)
+            arrays = arrays._replace(**places)  # type: ignore[arg-type]
+            if len(arrays.sunlit):
+                settings[layout.SPLITS] = 1  # a bounce is calmer then, and a second would cost more than it brings
         return Scene(arrays, camera, settings, names, day, lamps, geometry, (*materials, *BODY_MATERIALS, CARD))
 
     def _openings_of(

@@ -45,6 +45,9 @@ class SceneArrays(NamedTuple):
     dome_conditional: NDArray[np.float64]  # (R, C + 1)
     sun: NDArray[np.float64]  # (14,) direction, cos of radius, luminance RGB, density per sr, basis
     openings: NDArray[np.float64]  # (P, 20) see opening_array
+    sun_ways: NDArray[np.float64]  # (S, 3, 4) see daylight.ways_of_sun
+    sunlit: NDArray[np.float32]  # (M, 32) see sunlit.py
+    sunlit_brief: NDArray[np.float32]  # (M, 8)
     lamps: NDArray[np.float32]  # (L, 24)
     lamp_of: NDArray[np.int64]  # (N,) row of `lamps` of each fixture that stands in the stage, -1 where it is off
     profiles: NDArray[np.float32]  # (F, 73, 361) cd
@@ -115,7 +118,8 @@ def sun_array(
 
 
 def opening_array(openings: tuple[Opening, ...]) -> NDArray[np.float64]:
-    """Openings (P, 20): centre, half edges u and v, inward normal, area, the room's box (endless here), a tenth of its side."""
+    """Openings (P, 20): centre, half edges u and v, inward normal, area, the room's box (endless here), a tenth of its side.
+    Of more than MOST_OPENINGS the largest are kept."""
     if not openings:
         return np.zeros((0, 20))
     rows = []
@@ -125,7 +129,8 @@ def opening_array(openings: tuple[Opening, ...]) -> NDArray[np.float64]:
         rows.append(np.concatenate([
             o.centre, u, v, n / np.linalg.norm(n), [area], [-np.inf] * 3, [np.inf] * 3, [0.1 * np.sqrt(area)],
         ]))  # fmt: skip
-    return np.array(rows)
+    rows.sort(key=lambda row: -row[12])
+    return np.array(rows[: layout.MOST_OPENINGS])
 
 
 def lamp_grid(lamps: NDArray[np.float32], profiles: NDArray[np.float32]) -> dict[str, object]:

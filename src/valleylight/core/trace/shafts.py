@@ -13,7 +13,7 @@ import numpy as np
 
 from valleylight.core.trace import air, daylight, lamplight, layout, rays
 from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.direct import add, from_sky, from_sun, from_surface, towards_lamp
+from valleylight.core.trace.direct import add, answer, ask_lamp, ask_sky, ask_sun, ask_surface, shade_all
 from valleylight.core.trace.passage import PASSES, through_glass
 from valleylight.core.trace.sampling import hash32, scatter_square, square
 
@@ -96,26 +96,25 @@ def scattered_once(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr,
         if bounce > 0 and kinds > 1:
             only = min(int(v * kinds), kinds - 1)
             w *= kinds
-        number = np.int64(0)
+        number, asked, total = np.int64(0), np.int64(0), 0.0
         if sun_on:
             if only < 0 or only == number:
                 p, q = pair(index, pixel, bounce, I64(1))
-                s, _, _ = from_sun(scene, work, y, x, vertex, paint, p, q, tr * w, tg * w, tb * w, limit, PASSES)
-                spent += s
+                asked = ask_sun(scene, work, asked, vertex, paint, p, q, tr * w, tg * w, tb * w, PASSES, 0.0, 0.0)
             number += 1
         if sky_on:
             if only < 0 or only == number:
                 p, q = pair(index, pixel, bounce, I64(2))
-                s, _, _ = from_sky(
-                    scene, work, y, x, px, py, pz, daylight.openings_total(scene.openings, px, py, pz), vertex, paint,
-                    p, q, tr * w, tg * w, tb * w, limit, limit < 0.0,
-                )  # fmt: skip
-                spent += s
+                total = daylight.openings_total(scene.openings, work.weights, px, py, pz)
+                asked = ask_sky(
+                    scene, work, asked, px, py, pz, total, vertex, paint, p, q, tr * w, tg * w, tb * w
+                )
             number += 1
         if lit and (only < 0 or only == number):
             p, q = pair(index, pixel, bounce, I64(3))
-            s, _, _ = from_surface(scene, work, y, x, px, py, pz, vertex, paint, p, q, tr * w, tg * w, tb * w, limit)
-            spent += s
+            asked = ask_surface(scene, work, asked, px, py, pz, vertex, paint, p, q, tr * w, tg * w, tb * w)
+        shade_all(scene, work, asked, vertex, paint)
+        spent += answer(scene, work, y, x, asked, px, py, pz, total, limit, limit < 0.0)[0]
     if scene.lamps.shape[0] > 0:
         spent += lamp_in_air(
             scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce, limit,
@@ -167,11 +166,12 @@ def lamp_in_air(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg
     px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
     vertex, paint = drop(scene, px, py, pz, dx, dy, dz)
     p, q = pair(index, pixel, bounce, I64(6))
-    spent, _, _ = towards_lamp(
-        scene, work, y, x, px, py, pz, vertex, paint, np.int64(0), lamp, both, p, q, tr * w, tg * w, tb * w,
-        limit, PASSES,
-    )  # fmt: skip
-    return spent
+    zero = np.int64(0)
+    asked = ask_lamp(
+        scene, work, zero, px, py, pz, vertex, paint, zero, lamp, both, p, q, tr * w, tg * w, tb * w, PASSES
+    )
+    shade_all(scene, work, asked, vertex, paint)
+    return answer(scene, work, y, x, asked, px, py, pz, 0.0, limit, limit < 0.0)[0]
 
 
 @kernel
@@ -195,7 +195,7 @@ def beams(scene, work, y, x, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, pix
     e = lamplight.intensity(c, scene.profiles, lamp, -vx, -vy, -vz)
     if e <= 0.0:
         return 0
-    if rays.blocked(scene.handle, work.ray, work.word, px, py, pz, vx, vy, vz, d - 1e-3, rays.OPAQUE):
+    if rays.blocked(scene.handle, work.shadow, work.shadow_word, px, py, pz, vx, vy, vz, d - 1e-3, rays.OPAQUE):
         return 1
     r, g, b, _ = through_glass(scene, work, px, py, pz, vx, vy, vz, d - 1e-3, PASSES)
     k = n * c[lamp, lamplight.BEAM] * air.INV_4PI * e / (density * max(d2, 1e-4))

@@ -3,7 +3,9 @@
 Sources: B. Walter et al., Microfacet Models for Refraction through Rough Surfaces, 2007 (GGX); E. Heitz, Understanding
 the Masking-Shadowing Function, JCGT 3 (2), 2014 (height-correlated G2); E. Heitz, Sampling the GGX Distribution of
 Visible Normals, JCGT 7 (4), 2018; C. Schlick, An Inexpensive BRDF Model, 1994; C. Kelemen, L. Szirmay-Kalos, A
-Microfacet Based Coupled Specular-Matte BRDF Model, 2001 (diffuse base that keeps energy under its coat).
+Microfacet Based Coupled Specular-Matte BRDF Model, 2001 (diffuse base that keeps energy under its coat); J. Portsmouth,
+P. Kutz, S. Hill, EON: A Practical Energy-Preserving Rough Diffuse BRDF, JCGT 14 (1), 2025, after M. Oren, S. Nayar, 1994 and
+Y. Fujii's form (rough matt base).
 Vectors point away from the surface; `n` is the shading normal on the side of `wo`.
 """
 
@@ -75,12 +77,33 @@ def specular_share(br, bg, bb, metal, coat, f0, cosine):
     return share
 
 
-@kernel
-def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx, ny, nz, ox, oy, oz, ix, iy, iz):
+@part
+def _flat_albedo(r, mu):
+    """Directional albedo of the single-scattering rough matt lobe at reflectance 1 (EON, its polynomial of eq. 14, within 7e-4)."""
+    c = 1.0 - mu
+    g = c * (0.0571085289 + c * (0.491881867 + c * (-0.332181442 + c * 0.0714429953)))
+    return (1.0 + r * g) / (1.0 + 0.2877934092 * r)  # 1/2 - 2 / (3 pi)
+
+
+@part
+def rough_matt(r, ci, co, io):
+    """The BRDF of a rough matt base of roughness r as rho A + rho^2 B / (1 - rho C) for each reflectance rho: A, B, C. The second
+    part is what scatters between facets; `io` is the cosine between the two directions."""
+    a = 1.0 / (1.0 + 0.2877934092 * r)
+    s = io - ci * co
+    t = max(ci, co) if s > 0.0 else 1.0
+    mean = a * (1.0 + 0.0723337 * r)  # 2/3 - 28 / (15 pi)
+    lost = max(1.0 - mean, 1e-7)
+    many = max(1.0 - _flat_albedo(r, co), 0.0) * max(1.0 - _flat_albedo(r, ci), 0.0) * mean / lost
+    return INV_PI * a * (1.0 + r * s / t), INV_PI * many, lost
+
+
+@part
+def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, rough, nx, ny, nz, ox, oy, oz, ix, iy, iz):
     """BSDF times cosine (r, g, b) and sampling density for light along `i` seen from `o`.
 
     `share` is `specular_share`; `under` and `lost` come from `albedo.seen_from`; `through` is the part of the diffuse
-    light that passes to the far side.
+    light that passes to the far side; `rough` that of the matt base.
     """
     ci = nx * ix + ny * iy + nz * iz
     co = nx * ox + ny * oy + nz * oz
@@ -93,12 +116,19 @@ def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, nx
     k = 0.0
     if metal < 1.0:
         a, b2 = directional(alpha, abs(ci))
-        k = (1.0 - metal) * under * (1.0 - coat * (f0 * a + b2)) * INV_PI * abs(ci)
+        k = (1.0 - metal) * under * (1.0 - coat * (f0 * a + b2)) * abs(ci)
     if ci < 0.0:
-        k *= through
+        k *= through * INV_PI
         return br * k, bg * k, bb * k, (1.0 - share) * through * INV_PI * -ci
     k *= 1.0 - through
-    r, g, b = br * k, bg * k, bb * k
+    if rough > 0.0:
+        once, many, again = rough_matt(rough, ci, co, ox * ix + oy * iy + oz * iz)
+        r = k * br * (once + br * many / (1.0 - br * again))
+        g = k * bg * (once + bg * many / (1.0 - bg * again))
+        b = k * bb * (once + bb * many / (1.0 - bb * again))
+    else:
+        k *= INV_PI
+        r, g, b = br * k, bg * k, bb * k
     density = (1.0 - share) * (1.0 - through) * INV_PI * ci
     if share > 0.0:
         hx, hy, hz = ix + ox, iy + oy, iz + oz

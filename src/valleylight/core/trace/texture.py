@@ -14,6 +14,15 @@ def _texel(pixels, offset, width, x, y):
 
 
 @kernel
+def nearest(pixels, info, decode, number, u, v):
+    """RGB of the texel of texture `number` that holds (u, v), as `lookup` without blending."""
+    width, height = info[number, 1], info[number, 2]
+    x, y = int((u - math.floor(u)) * width), int((v - math.floor(v)) * height)
+    r, g, b = _texel(pixels, info[number, 0], width, min(x, width - 1), min(y, height - 1))
+    return decode[r], decode[g], decode[b]
+
+
+@kernel
 def lookup(pixels, info, decode, number, u, v):
     """RGB of texture `number` at (u, v), v downwards as in glTF, through the 256-entry table `decode`."""
     offset, width, height = info[number, 0], info[number, 1], info[number, 2]

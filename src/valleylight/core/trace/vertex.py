@@ -8,6 +8,7 @@ import numpy as np
 
 from valleylight.core.trace import rays
 from valleylight.core.trace.compiled import kernel, part
+from valleylight.core.trace.held import prefetch
 from valleylight.core.trace.layout import (
     BUMP,
     PATTERN,
@@ -17,6 +18,7 @@ from valleylight.core.trace.layout import (
     TRIANGLE_EDGES,
     TRIANGLE_MATERIAL,
     TRIANGLE_OBJECT,
+    TRIANGLE_WIDTH,
     WEATHER,
 )
 from valleylight.core.trace.pattern import value
@@ -153,6 +155,15 @@ def record_of(word, first):
     if geometry == U32(rays.NOTHING):
         geometry = word[rays.HIT_GEOMETRY]
     return geometry, first[geometry] + word[rays.HIT_PRIMITIVE]
+
+
+@part
+def fetch_record(scene, work):
+    """Have the record of the triangle in the buffer fetched: it is seldom at hand, and other rays can be traced meanwhile."""
+    _, k = record_of(work.word, scene.geometry_first)
+    address = scene.triangles.ctypes.data + np.int64(k) * (4 * TRIANGLE_WIDTH)
+    prefetch(address)
+    prefetch(address + 64)
 
 
 @kernel

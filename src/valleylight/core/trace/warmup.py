@@ -31,7 +31,7 @@ from valleylight.core.project.description import (
     View,
 )
 from valleylight.core.project.sky import CloudLayer, Clouds, Sky
-from valleylight.core.trace import compiled, direct, paint, path, photons, rays, shafts, vertex
+from valleylight.core.trace import compiled, direct, paint, path, photons, rays, shafts, sunlit, vertex
 from valleylight.core.trace.held import Held
 from valleylight.core.trace.render import SKETCH, Compiler, Scene, new_film, trace_tiles
 
@@ -106,6 +106,8 @@ def _measure(scene: Scene) -> None:
     illuminance.on_level(scene, {}, np.array([0.0]), np.array([0.0]), 0.0)
     pick.through_picture(scene, 0.5, 0.5)
     sunhours.open_sky(scene, (0.0, 0.0, 1.0), np.array([[0.0, 0.0, 1.0]]))
+    places = np.zeros((1, sunlit.PLACE_WIDTH), np.float32)
+    sunlit.scatter_places(scene.arrays, rays.new_work(scene.settings), np.array([0.0, 1.0]), places, 0)
 
 
 def _all() -> None:
@@ -138,10 +140,12 @@ _SURFACES: _Ahead = (
     (direct.from_beyond, "SWiiffffffffffffb"),
     (direct.given_off, "SWiiiifffffffffffbffff"),
     (photons.gather, "SVPWiifff"),
-    (direct.towards_lamp, "SWiifffVPiifffffffi"),
-    (direct.from_surface, "SWiifffVPffffff"),
+    (direct.ask_lamp, "SWifffVPiiffffffi"),
+    (direct.ask_surface, "SWifffVPfffff"),
     (direct.share_unshaded, "SWVip"),
-    (paint.scatter, "SVPfff"),
+    (sunlit.ask_sunlit, "SWiVPfffff"),
+    (paint.draw, "SVPfff"),
+    (direct.shade_all, "SWiVP"),
 )
 
 
