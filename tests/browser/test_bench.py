@@ -158,6 +158,39 @@ def test_place_aim_and_set_a_fixture_on_the_ceiling_plan(page):
     expect(placed).to_have_count(2)
 
 
+def test_an_overtaken_answer_does_not_bring_back_what_stood_before(page):
+    """The project is asked for because someone else changed it, and the answer comes after a later edit's."""
+    page.goto("/p/small-room/bench/inside/night")
+    wait_for_live(page)
+    late = []
+
+    def hold_back(route):
+        late.append((route, route.fetch()))
+
+    project = f"{page.url.split('/p/')[0]}/api/projects/small-room"
+    page.route(project, lambda route: hold_back(route) if route.request.method == "GET" else route.continue_())
+    before = page.request.get(project).json()
+    name = before["description"]["name"]
+    renamed = {"label": "Name", "changes": [{"part": "name", "value": f"{name}, renamed"}]}
+    assert page.request.post(f"{project}/edits", data=renamed).ok
+    wait_until(page, lambda: late)
+    hour = page.get_by_label("Hour", exact=True)
+    hour.fill("9:15")
+    hour.press("Enter")
+    wait_until(page, lambda: page.request.get(project).json()["revision"] == before["revision"] + 2)
+    dayline = page.get_by_role("slider", name="Hour of the day")
+    expect(dayline).to_have_attribute("aria-valuetext", "09:15")
+    route, response = late[0]
+    assert response.json()["revision"] == before["revision"] + 1
+    route.fulfill(response=response)
+    page.wait_for_timeout(500)
+    expect(dayline).to_have_attribute("aria-valuetext", "09:15")
+    page.unroute(project)
+    page.keyboard.press("Control+z")
+    page.keyboard.press("Control+z")
+    wait_until(page, lambda: page.request.get(project).json()["description"]["name"] == name)
+
+
 def test_upload_a_profile_and_a_broken_one(page):
     page.goto("/p/small-room/bench/inside/night")
     page.get_by_role("tab", name="Ceiling plan").click()

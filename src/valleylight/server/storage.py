@@ -164,8 +164,11 @@ def undo_labels(row: ProjectRow) -> tuple[str | None, str | None]:
     return (last.label if last else None), (first.label if first else None)
 
 
-def changed(before: dict[str, Any], changes: list[Change]) -> dict[str, Any]:
-    """The description with changes applied, not yet checked."""
+def changed(before: dict[str, Any], changes: list[Change], drafted: bool = False) -> dict[str, Any]:
+    """The description with changes applied, not yet checked.
+
+    Drafted changes may be on their way to being saved, so taking away what is gone already is no mistake there.
+    """
     after = dict(before)
     for change in changes:
         if change.part in ("name", "site", "stage"):
@@ -175,6 +178,8 @@ def changed(before: dict[str, Any], changes: list[Change]) -> dict[str, Any]:
         items = list(after[plural])
         index = next((k for k, item in enumerate(items) if item["key"] == change.key), None)
         if change.value is None:
+            if index is None and drafted:
+                continue
             if index is None:
                 raise NotFoundError(f"there is no {change.part} {change.key!r}", change.part, "Nothing was changed")
             del items[index]

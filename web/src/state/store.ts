@@ -40,6 +40,12 @@ let notices = 0;
 export type Done = boolean | "soon";
 const SOON_MS = 450;
 
+/** Whether two steps change the same parts in the same way, so that the later stands for both. */
+function sameThing(a: { label: string; changes: Change[] }, b: { label: string; changes: Change[] }) {
+  const parts = (changes: Change[]) => changes.map((c) => `${c.part} ${c.key}`).join();
+  return a.label === b.label && parts(a.changes) === parts(b.changes);
+}
+
 export const useStore = create<Store>((set, get) => {
   const fail = (error: unknown) => {
     get().notify(
@@ -47,7 +53,10 @@ export const useStore = create<Store>((set, get) => {
       "error",
     );
   };
-  type Step = { label: string; changes: Change[] };
+  type Step = { slug: string; label: string; changes: Change[] };
+  /** Steps not yet answered by the server, oldest first, and what is dragged: together the draft. */
+  let unanswered: Step[] = [];
+  let dragged: Change[] = [];
   let waiting: Step | null = null;
   let timer: number | undefined;
   let queue: Promise<unknown> = Promise.resolve();
@@ -57,24 +66,45 @@ export const useStore = create<Store>((set, get) => {
     queue = run.catch(() => undefined);
     return run;
   };
+  const redraft = (slug = get().saved?.slug) => {
+    const steps = unanswered.filter((s) => s.slug === slug);
+    const draft = [...steps.flatMap((s) => s.changes), ...dragged];
+    return draft.length + get().draft.length === 0 ? {} : { draft };
+  };
+  /** An answer that was overtaken by a later one must not bring back what stood before. */
+  const hold = (state: ProjectState) => {
+    const held = get().saved;
+    const overtaken = held?.slug === state.slug && held.revision > state.revision;
+    set(overtaken ? redraft() : { saved: state, ...redraft(state.slug) });
+  };
   const take = (): Step | null => {
     window.clearTimeout(timer);
     const step = waiting;
     waiting = null;
     return step;
   };
+  const begin = (label: string, changes: Change[]): Step => {
+    const step = { slug: get().saved?.slug ?? "", label, changes };
+    unanswered.push(step);
+    dragged = [];
+    set(redraft());
+    return step;
+  };
   const send = async (step: Step | null): Promise<boolean> => {
-    const saved = get().saved;
-    if (!step || !saved || step.changes.length === 0) return false;
-    const settled = () => (get().draft === step.changes ? { draft: [] } : {});
+    if (!step) return false;
+    const answered = () => (unanswered = unanswered.filter((s) => s !== step));
     try {
-      const next = await api.edit(saved.slug, step.label, step.changes);
-      set({ saved: next, ...settled() });
+      if (!step.slug || step.changes.length === 0) return false;
+      const next = await api.edit(step.slug, step.label, step.changes);
+      answered();
+      if (get().saved?.slug === step.slug) hold(next);
       return true;
     } catch (error) {
-      set(settled());
       fail(error);
       return false;
+    } finally {
+      answered();
+      set(redraft());
     }
   };
   return {
@@ -83,19 +113,22 @@ export const useStore = create<Store>((set, get) => {
     notices: [],
     missing: null,
     load: async (slug) => {
+      if (get().saved?.slug !== slug) dragged = [];
       try {
-        const saved = await api.project(slug);
-        set({ saved, draft: [], missing: null });
+        hold(await api.project(slug));
+        set({ missing: null });
       } catch (error) {
         if (error instanceof Refusal && error.status === 404) set({ missing: error.message, saved: null });
         else fail(error);
       }
     },
-    setDraft: (draft) => set({ draft }),
+    setDraft: (changes) => {
+      dragged = changes;
+      set(redraft());
+    },
     commit: (label, changes) => {
       const before = take();
-      const step = { label, changes };
-      set({ draft: changes });
+      const step = begin(label, changes);
       return inTurn(async () => {
         await send(before);
         return send(step);
@@ -103,9 +136,10 @@ export const useStore = create<Store>((set, get) => {
     },
     commitSoon: (label, changes) => {
       const before = take();
-      if (before && before.label !== label) void inTurn(() => send(before));
-      waiting = { label, changes };
-      set({ draft: changes });
+      if (before && sameThing(before, { label, changes }))
+        unanswered = unanswered.filter((s) => s !== before);
+      else if (before) void inTurn(() => send(before));
+      waiting = begin(label, changes);
       timer = window.setTimeout(() => {
         const step = take();
         void inTurn(() => send(step));
@@ -118,13 +152,16 @@ export const useStore = create<Store>((set, get) => {
         const saved = get().saved;
         if (!saved || !saved[way]) return;
         try {
-          set({ saved: await api[way](saved.slug), draft: [] });
+          hold(await api[way](saved.slug));
         } catch (error) {
           fail(error);
         }
       });
     },
-    adopt: (saved) => set({ saved, draft: [] }),
+    adopt: (state) => {
+      dragged = [];
+      hold(state);
+    },
     notify: (text, tone = "info") => {
       const id = ++notices;
       set({ notices: [...get().notices.filter((n) => n.text !== text), { id, tone, text }].slice(-4) });

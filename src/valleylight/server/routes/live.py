@@ -92,4 +92,4 @@ async def _show(here: Context, slug: str, message: Any, listener: Any) -> None:
 @with_database
 def with_draft(slug: str, draft: list[Change]) -> dict[str, Any]:
     raw = storage.raw_description(storage.project_row(slug))
-    return storage.validated(storage.changed(raw, draft)).model_dump(mode="json")
+    return storage.validated(storage.changed(raw, draft, drafted=True)).model_dump(mode="json")
