@@ -29,13 +29,15 @@ from valleylight.core.trace.direct import (
     ask_sky,
     ask_sun,
     ask_surface,
+    note_place,
     random_pair,
     shade_all,
 )
+from valleylight.core.trace.glass import carry, scattered_at
 from valleylight.core.trace.held import held
 from valleylight.core.trace.paint import draw, paint_at
 from valleylight.core.trace.passage import PASSES
-from valleylight.core.trace.path import follow
+from valleylight.core.trace.path import begin_path, begin_sample, follow
 from valleylight.core.trace.render import Scene
 from valleylight.core.trace.sampling import hash32, square
 from valleylight.core.trace.sunlit import ask_sunlit, links
@@ -68,7 +70,7 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
     """Add the luminance of a white card at points first to last to the film (1, N, G, 3)."""
     scene, work = held(arrays), held(workbench)
     sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
-    y, zero = np.int64(0), np.int64(0)
+    zero = np.int64(0)
     for k in range(first, last):
         pixel = hash32(U32(k * 9781 + 17) ^ U32(SEED))
         px, py, pz = points[k, 0], points[k, 1], points[k, 2]
@@ -78,8 +80,10 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
         total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz) if sky_on else 0.0
         paint = paint_at(scene, zero + card, 0.0, 0.0, vertex, 1e9, work.settings[layout.GROUND], 0.0, samples > 0)
         solids = zero + PASSES
+        begun, asked, walking = zero, zero, zero
         for index in range(samples):
-            asked = zero
+            begin_sample(work, begun, zero, k)
+            start = asked
             if sun_on:
                 a, b = random_pair(index, pixel, zero, SUN)
                 asked = ask_sun(scene, work, asked, vertex, paint, a, b, 1.0, 1.0, 1.0, solids, 0.0, 0.0)
@@ -99,15 +103,23 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
             a, b = random_pair(index, pixel, zero, DIRECTION)
             dx, dy, dz, _, drawn = draw(scene, vertex, paint, choice, a, b)
             ask_onwards(work, asked, dx, dy, dz, drawn)
-            shade_all(scene, work, asked + 1, vertex, paint)
-            q = work.questions
-            r, g, b, density = q[asked, 10], q[asked, 11], q[asked, 12], q[asked, 14]
-            answer(scene, work, y, k, asked, ox, oy, oz, total, 0.0, samples < 0)
+            shade_all(scene, work, start, asked + 1, vertex, paint)
+            note_place(work, start, asked, begun, 0.0, 0.0, ox, oy, oz, total)
+            q, p = work.questions, work.paths
+            density = q[asked, 14]
             if density > 0.0:
-                follow(
-                    scene, work, y, k, index, pixel, ox, oy, oz, dx, dy, dz, zero + 1, density, r / density, g / density,
-                    b / density, 1.0,
-                )  # fmt: skip
+                begin_path(work, walking, begun, index, pixel, ox, oy, oz, dx, dy, dz)
+                carry(p, walking, q[asked, 10] / density, q[asked, 11] / density, q[asked, 12] / density)
+                scattered_at(p, walking, ox, oy, oz, density)
+                p[walking, layout.BOUNCE], p[walking, layout.OPEN], p[walking, layout.MASK] = 1.0, total, rays.BY_BOUNCE
+                p[walking, layout.SEEN], p[walking, layout.ROUGHENED], p[walking, layout.MIRRORED] = 1.0, 1.0, 0.0
+                p[walking, layout.LINKED] = 1.0 if sun_on and links(scene, total) else 0.0
+                walking += 1
+            begun += 1
+            if begun == layout.WAVE or index == samples - 1:
+                answer(scene, work, zero, asked)
+                follow(scene, work, walking)
+                begun, asked, walking = zero, zero, zero
 
 
 def incident(

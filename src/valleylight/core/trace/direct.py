@@ -2,7 +2,7 @@
 finds of them by itself.
 
 Functions that ask write a ray and the light it would bring among the questions of the workbench, and return how many there
-are; `shade_all` weighs them by the surface, `answer` traces them, one after the other."""
+are; `shade_all` weighs those of a vertex by its surface, `answer` traces those of many vertices, one after the other."""
 
 from __future__ import annotations
 
@@ -31,19 +31,24 @@ def random_pair(index, pixel, bounce, use):
 
 
 @part
-def add(work, y, x, group, r, g, b, limit):
-    """Add a contribution to the film and to the sample's own sum; above `limit` (cd/m2, 0 for none) it is scaled down."""
+def add(work, sample, group, r, g, b, limit):
+    """Add a contribution of a sample to the film and to its own sum; above `limit` (cd/m2, 0 for none) it is scaled down."""
     if limit > 0.0:
         lum = 0.2126 * r + 0.7152 * g + 0.0722 * b
         if lum > limit:
             s = limit / lum
             r, g, b = r * s, g * s, b * s
+    own = work.samples
+    y, x, reflected = int(own[sample, 0]), int(own[sample, 1]), own[sample, layout.REFLECTS]
     work.film[y, x, group, 0] += r
     work.film[y, x, group, 1] += g
     work.film[y, x, group, 2] += b
-    work.ray[24] += r
-    work.ray[25] += g
-    work.ray[26] += b
+    own[sample, layout.SAMPLE_LIGHT] += r
+    own[sample, layout.SAMPLE_LIGHT + 1] += g
+    own[sample, layout.SAMPLE_LIGHT + 2] += b
+    own[sample, layout.SAMPLE_REFLECTED] += r * reflected
+    own[sample, layout.SAMPLE_REFLECTED + 1] += g * reflected
+    own[sample, layout.SAMPLE_REFLECTED + 2] += b * reflected
 
 
 @part
@@ -53,7 +58,7 @@ def luck_of(u, v):
 
 
 @kernel
-def from_beyond(scene, work, y, x, px, py, pz, total, dx, dy, dz, density, tr, tg, tb, limit, gathered):
+def from_beyond(scene, work, sample, px, py, pz, total, dx, dy, dz, density, tr, tg, tb, limit, gathered):
     """A ray that meets nothing sees the sky, and the sun's disc if it points there; `total` weighs the openings at p, where
     it was last scattered. Where the sun's light was `gathered`
     by solid glass it is left to the photons, or to the straight passage that stands in for them."""
@@ -66,14 +71,16 @@ def from_beyond(scene, work, y, x, px, py, pz, total, dx, dy, dz, density, tr, t
         else:  # seen sharply
             r, g, b = daylight.backdrop_seen(scene.backdrop, work.settings, px, py, pz, dx, dy, dz)
             w, group = 1.0, int(work.settings[layout.GROUP_BACKDROP])
-        add(work, y, x, group, tr * r * w, tg * g * w, tb * b * w, limit)
+        add(work, sample, group, tr * r * w, tg * g * w, tb * b * w, limit)
     sun = scene.sun
     if work.settings[layout.SUN_ON] > 0.0 and not gathered and dx * sun[0] + dy * sun[1] + dz * sun[2] > sun[3]:
         w = power_heuristic(density, sun[7]) if density > 0.0 else F64(work.settings[layout.DISC_ON])
         w *= daylight.through_cloud(scene.cloud_shadow, scene.cloud_frame, px, py, pz)
-        add(work, y, x, int(work.settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit)
+        add(work, sample, int(work.settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit)
 
 
+#: Stands for the length of a ray that something blocks.
+SHUT = -1.0
 #: Stands for the group of a ray whose light is looked up by its direction: the sky.
 BY_DIRECTION = -1.0
 #: Least share of its luminous area with which a face is seen at a glancing angle.
@@ -81,7 +88,7 @@ LEAST_FACE = 0.15
 
 
 @kernel
-def given_off(scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facing, density, mirrored,
+def given_off(scene, work, sample, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facing, density, mirrored,
               tr, tg, tb, limit):  # fmt: skip
     """Light that a surface gives off itself, towards the viewer."""
     fixture = int(scene.triangles[k, layout.TRIANGLE_FIXTURE]) - 1
@@ -96,7 +103,7 @@ def given_off(scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facin
             area, side = c[lamp, lamplight.FACE_AREA], c[lamp, lamplight.FACE_SIDE]
             e /= max(math.sqrt((area * along) ** 2 + side * side * (1.0 - along * along)), LEAST_FACE * area)
             group = int(c[lamp, lamplight.GROUP])
-            add(work, y, x, group, tr * e * c[lamp, 12], tg * e * c[lamp, 13], tb * e * c[lamp, 14], 0.0)
+            add(work, sample, group, tr * e * c[lamp, 12], tg * e * c[lamp, 13], tb * e * c[lamp, 14], 0.0)
         return
     t, e = scene.materials, layout.EMISSION
     w = 1.0
@@ -106,7 +113,7 @@ def given_off(scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facin
         d2 = ex * ex + ey * ey + ez * ez
         w = power_heuristic(density, lum / work.settings[layout.EMITTED_TOTAL] * d2 / max(facing, 1e-6))
     group = int(work.settings[layout.GROUP_SURFACES])
-    add(work, y, x, group, tr * w * t[m, e], tg * w * t[m, e + 1], tb * w * t[m, e + 2], limit)
+    add(work, sample, group, tr * w * t[m, e], tg * w * t[m, e + 1], tb * w * t[m, e + 2], limit)
 
 
 @part
@@ -225,12 +232,12 @@ def ask_onwards(work, asked, dx, dy, dz, drawn):
 
 
 @kernel
-def shade_all(scene, work, asked, vertex, paint):
-    """Weigh the light of every question by what the surface does with it: BSDF times cosine, and the chance that a bounce would
-    have found it. Writes light and density."""
+def shade_all(scene, work, first, asked, vertex, paint):
+    """Weigh the light of the questions from `first` by what the surface does with it: BSDF times cosine, and the chance that a
+    bounce would have found it. Writes light and density."""
     gx, gy, gz, nx, ny, nz = vertex[3], vertex[4], vertex[5], vertex[6], vertex[7], vertex[8]
     q = work.questions
-    for k in range(asked):
+    for k in range(first, asked):
         lx, ly, lz, own = q[k, 3], q[k, 4], q[k, 5], q[k, 14]
         r, g, b, density = 0.0, 0.0, 0.0, 0.0
         if (gx * lx + gy * ly + gz * lz) * (nx * lx + ny * ly + nz * lz) > 0.0 and q[k, 10] + q[k, 11] + q[k, 12] > 0.0:
@@ -239,29 +246,44 @@ def shade_all(scene, work, asked, vertex, paint):
         q[k, 10], q[k, 11], q[k, 12], q[k, 14] = q[k, 10] * r * w, q[k, 11] * g * w, q[k, 12] * b * w, density
 
 
-@kernel
-def answer(scene, work, y, x, asked, ox, oy, oz, total, limit, first):
-    """Trace the shaded rays and add what arrives to the film. Returns rays spent, the luminance with nothing in the way
-    (worked out for the `first` surface alone), and the luminance that got through.
-
-    All that can be shaded is shaded before, so that neither the processor's code nor its data change at every ray. The sky
-    alone is looked up afterwards, for rays that reach it; `total` weighs the openings at o.
-    """
-    spent, free, got = I64(0), 0.0, 0.0
+@part
+def note_place(work, first, asked, sample, limit, at_first, ox, oy, oz, total):
+    """Note with the questions from `first` where they were asked: the sample, the greatest luminance they may bring (0 for any),
+    whether its first surface asks, and what the openings weigh at o."""
     q = work.questions
-    for k in range(asked):
-        r, g, b, group, whole = q[k, 10], q[k, 11], q[k, 12], int(q[k, 13]), 1.0
-        if r + g + b <= 0.0:
+    for k in range(first, asked):
+        q[k, 15], q[k, 16], q[k, 17] = sample, limit, at_first
+        q[k, 18], q[k, 19], q[k, 20], q[k, 21] = ox, oy, oz, total
+
+
+@kernel
+def answer(scene, work, first, asked):
+    """Trace the shaded rays of the questions from `first` and add what arrives to the film. Returns rays spent.
+
+    All that can be shaded is shaded before and all rays are traced one after the other, so that neither the processor's code nor
+    its data change at every ray. The sky alone is looked up afterwards, for rays that reach it. At a first surface the
+    luminance with nothing in the way is worked out too, for the shadow pass.
+    """
+    spent, q = I64(0), work.questions
+    for k in range(first, asked):
+        if q[k, 10] + q[k, 11] + q[k, 12] <= 0.0:
             continue
-        sx, sy, sz, lx, ly, lz, far = q[k, 0], q[k, 1], q[k, 2], q[k, 3], q[k, 4], q[k, 5], q[k, 6]
-        shut = rays.blocked(scene.handle, work.shadow, work.shadow_word, sx, sy, sz, lx, ly, lz, far, U32(q[k, 7]))
         spent += 1
-        if shut and not first:
+        if rays.blocked(
+            scene.handle, work.shadow, work.shadow_word, q[k, 0], q[k, 1], q[k, 2], q[k, 3], q[k, 4], q[k, 5], q[k, 6],
+            U32(q[k, 7]),
+        ):  # fmt: skip
+            q[k, 6] = SHUT
+    for k in range(first, asked):
+        r, g, b, group, far, whole = q[k, 10], q[k, 11], q[k, 12], int(q[k, 13]), q[k, 6], 1.0
+        at_first, sample = q[k, 17] > 0.0, int(q[k, 15])
+        if r + g + b <= 0.0 or (far == SHUT and not at_first):
             continue
+        lx, ly, lz = q[k, 3], q[k, 4], q[k, 5]
         if group < 0:
             er, eg, eb, own = daylight.dome_light(scene.dome, scene.dome_density, lx, ly, lz)
             own = daylight.sky_density(
-                own, work.settings[layout.DOME_SHARE], total, scene.openings, ox, oy, oz, lx, ly, lz
+                own, work.settings[layout.DOME_SHARE], q[k, 21], scene.openings, q[k, 18], q[k, 19], q[k, 20], lx, ly, lz
             )
             if own <= 0.0:
                 continue
@@ -269,10 +291,12 @@ def answer(scene, work, y, x, asked, ox, oy, oz, total, limit, first):
             whole = 1.0 / max(w, 1e-9)  # the share left to bounces counts as asked here
             w /= own
             r, g, b, group = r * er * w, g * eg * w, b * eb * w, int(work.settings[layout.GROUP_SKY])
-        free += (0.2126 * r + 0.7152 * g + 0.0722 * b) * whole
-        if shut:
-            continue
-        pr, pg, pb = 1.0, 1.0, 1.0
+        y, x = int(work.samples[sample, 0]), int(work.samples[sample, 1])
+        if at_first:
+            work.passes[y, x, layout.PASS_FREE] += (0.2126 * r + 0.7152 * g + 0.0722 * b) * whole
+            if far == SHUT:
+                continue
+        sx, sy, sz, pr, pg, pb = q[k, 0], q[k, 1], q[k, 2], 1.0, 1.0, 1.0
         if q[k, 8] != CLEAR:
             pr, pg, pb, panes = through_glass(scene, work, sx, sy, sz, lx, ly, lz, far, I64(q[k, 8]))
             spent += panes
@@ -281,9 +305,10 @@ def answer(scene, work, y, x, asked, ox, oy, oz, total, limit, first):
             pr, pg, pb = pr * t, pg * t, pb * t
         r, g, b = r * pr, g * pg, b * pb
         if r + g + b > 0.0:
-            got += (0.2126 * r + 0.7152 * g + 0.0722 * b) * whole
-            add(work, y, x, group, r, g, b, limit)
-    return spent, free, got
+            if at_first:
+                work.passes[y, x, layout.PASS_SHADED] += (0.2126 * r + 0.7152 * g + 0.0722 * b) * whole
+            add(work, sample, group, r, g, b, q[k, 16])
+    return spent
 
 
 @kernel

@@ -47,15 +47,33 @@ PASS_WIDTH = 18
 #: (12, 13), share of the back part (14), unevenness (15), 1 / its size (16), drift (17-19), multiple scattering (20).
 AIR_WIDTH = 21
 
-#: Branches of a path that forks: in the first row how many there are and the bounce they start with; then of each its origin
-#: (0-2), direction (3-5), density (6), what it carries (7-9), its number (10).
-FORK_WIDTH, MOST_SPLITS = 11, 8
+#: So many paths are followed at a time, and each has at most so many branches.
+WAVE, MOST_SPLITS = 128, 8
+PATHS = WAVE * MOST_SPLITS
+
+#: A path on its way: where its ray starts (0-2) and points (3-5), where it was last scattered (6-8) and what the openings weigh
+#: there (9), the light it carries as a factor (10-12), density per sr with which it was last scattered, 0 after a mirror (13);
+#: bounces (14), panes met (15), cut-outs passed (16), what its ray can meet (17), its number (18) and its pixel's seed (19),
+#: branches of its path so far (20), the sample it belongs to (21), material of the solid glass it is in or -1 (22); whether it has
+#: met a surface (23), whether that was rough (24), whether a sunlit place was asked where it was last scattered (25), whether it came
+#: through or off solid glass since (26), was scattered by the air since (27), met nothing but mirrors and panes (28), and whether the
+#: clear air before it has been seen to (29).
+(ORIGIN, TOWARDS, SCATTERED, OPEN, LIGHT, DENSITY, BOUNCE, PANES, SKIPPED, MASK, NUMBER, PIXEL, BRANCHES, SAMPLE, MEDIUM,
+ SEEN, ROUGHENED, LINKED, BENT, DRIFTING, MIRRORED, HAZED) = (
+    0, 3, 6, 9, 10, 13, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23, 24, 25, 26, 27, 28, 29
+)  # fmt: skip
+PATH_WIDTH = 32
+
+#: A sample of a pixel: row and column (0, 1), its light (2-4), what of it came by a reflection (5-7), whether what it adds does now
+#: (8) and from the next step on (9).
+SAMPLE_LIGHT, SAMPLE_REFLECTED, REFLECTS, WILL_REFLECT, SAMPLE_WIDTH = 2, 5, 8, 9, 10
 
 #: A question, at most one for each kind of light: origin (0-2), direction (3-5), length (6), mask (7), how solid glass is taken
 #: (8), seed of the walk through uneven air (9), light brought in cd/m2 (10-12; of the sky the share of it), group (13), density
-#: with which it was drawn, for the weight against a bounce (14, 0 for none); once shaded, that of the bounce. Directions
-#: onwards stand behind the questions.
-QUESTIONS, QUESTION_WIDTH = 5 + MOST_SPLITS, 15
+#: with which it was drawn, for the weight against a bounce (14, 0 for none); once shaded, that of the bounce. Where it was asked:
+#: the sample (15), greatest luminance (16), whether at the first surface (17), where (18-20) and what the openings weigh there
+#: (21). Directions onwards stand behind the questions.
+QUESTIONS, QUESTION_WIDTH = 5 * PATHS + 1 + MOST_SPLITS, 22
 
 #: So many openings at most guide rays; the column of an opening that keeps its area in m2.
 MOST_OPENINGS, OPENING_AREA = 256, 12

@@ -5,6 +5,11 @@ Carlo Methods for Light Transport Simulation, 1997). At every vertex one ray goe
 fixture and one to an emitting surface, where there are any; thin panes are passed straight and tint the light; solid
 glass and water bend it, and what they gather comes from photons (photons.py) inside the region chosen for it.
 The film adds luminance-scaled RGB in cd/m2 per light group.
+
+Paths go on together, wave by wave: the rays of all of them are traced, one after the other; then each takes a step at what it
+has met and leaves its questions towards light; then these are answered (S. Laine, T. Karras, T. Aila, Megakernels Considered
+Harmful, 2013). So the code and the data of rays, surfaces and lights each stay in the processor's caches while they are used. A
+path that waits is a row of `work.paths` (see layout), and nothing it does depends on the others.
 """
 
 from __future__ import annotations
@@ -13,7 +18,7 @@ import math
 
 import numpy as np
 
-from valleylight.core.trace import air, daylight, layout, photons, rays, surface
+from valleylight.core.trace import air, daylight, layout, photons, rays
 from valleylight.core.trace.compiled import kernel, part
 from valleylight.core.trace.direct import (
     CHOICE,
@@ -31,19 +36,23 @@ from valleylight.core.trace.direct import (
     ask_surface,
     from_beyond,
     given_off,
+    note_place,
     random_pair,
     shade_all,
     share_unshaded,
 )
+from valleylight.core.trace.glass import at_pane, at_solid, carry, move, scattered_at, turn
 from valleylight.core.trace.held import held
 from valleylight.core.trace.paint import draw, paint_at
-from valleylight.core.trace.passage import BLOCKS, FAR, MAX_PANES, PASSES, cut_out, facet, mirror, tint
+from valleylight.core.trace.passage import BLOCKS, FAR, MAX_PANES, PASSES, cut_out
 from valleylight.core.trace.sampling import hash32, square
 from valleylight.core.trace.shafts import beams, through_air
 from valleylight.core.trace.sunlit import ask_sunlit, links
 from valleylight.core.trace.vertex import camera_ray, fetch_record, meet
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
+#: While a path takes its step, what the one so many places after it has met is fetched.
+AHEAD = 2
 
 
 @part
@@ -56,9 +65,33 @@ def note_mask(ids, y, x, which, number):
             return
 
 
+@part
+def begin_sample(work, row, y, x):
+    """Begin a sample of a pixel in a row."""
+    own = work.samples
+    own[row, 0], own[row, 1] = y, x
+    for k in range(layout.SAMPLE_LIGHT, layout.SAMPLE_WIDTH):
+        own[row, k] = 0.0
+
+
+@part
+def begin_path(work, row, sample, number, pixel, ox, oy, oz, dx, dy, dz):
+    """Begin a path of a sample at the lens."""
+    p = work.paths
+    for k in range(layout.SCATTERED, layout.PATH_WIDTH):
+        p[row, k] = 0.0
+    move(p, row, ox, oy, oz)
+    turn(p, row, dx, dy, dz)
+    carry(p, row, 1.0, 1.0, 1.0)
+    scattered_at(p, row, ox, oy, oz, 0.0)
+    p[row, layout.MASK], p[row, layout.NUMBER], p[row, layout.PIXEL] = rays.BY_LENS, number, pixel
+    p[row, layout.BRANCHES], p[row, layout.SAMPLE] = 1.0, sample
+    p[row, layout.MEDIUM], p[row, layout.MIRRORED] = -1.0, 1.0
+
+
 @kernel
-def trace_path(scene, work, y, x, index, pixel):
-    """One sample of one pixel. Returns the rays traced."""
+def from_lens(work, row, y, x, index, pixel):
+    """Begin sample `index` of a pixel in a row, with a path from the lens."""
     width, camera = F64(work.film.shape[1]), work.camera
     height, down = work.settings[layout.FRAME_HEIGHT], work.settings[layout.FRAME_Y]
     fu, fv = square(index, pixel, I64(0))
@@ -66,15 +99,8 @@ def trace_path(scene, work, y, x, index, pixel):
     moves = camera[21] != 0.0 or camera[22] != 0.0 or camera[23] != 0.0
     moment = square(index, pixel, I64(60))[0] if moves else 0.0
     ox, oy, oz, dx, dy, dz = camera_ray(camera, x + fu, y + down + fv, width, height, lu, lv, moment)
-    b = work.fork
-    b[0, 0] = 0.0
-    count = follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, np.int64(0), 0.0, 1.0, 1.0, 1.0, 1.0)
-    for k in range(1, int(b[0, 0]) + 1):
-        count += follow(
-            scene, work, y, x, int(b[k, 10]), pixel, b[k, 0], b[k, 1], b[k, 2], b[k, 3], b[k, 4], b[k, 5], int(b[0, 1]),
-            b[k, 6], b[k, 7], b[k, 8], b[k, 9], work.settings[layout.SPLITS],
-        )  # fmt: skip
-    return count
+    begin_sample(work, row, y, x)
+    begin_path(work, row, row, index, pixel, ox, oy, oz, dx, dy, dz)
 
 
 @part
@@ -93,367 +119,334 @@ def draw_branches(scene, work, asked, index, pixel, vertex, paint, bounce, choic
 
 
 @kernel
-def keep_branches(work, asked, index, pixel, vertex, bounce, tr, tg, tb):
-    """Keep those branches that go on, each with its share of the light, to be followed once the first has ended."""
-    q, kept, splits = work.questions, work.fork, work.settings[layout.SPLITS]
-    count = 0
+def keep_branches(work, asked, row, used, number, vertex, bounce, tr, tg, tb):
+    """Keep those branches that go on, each with its share of the light, in the rows after `used`, like the path in a row but
+    for what follows from their directions. Returns the rows used."""
+    p, q, splits = work.paths, work.questions, work.settings[layout.SPLITS]
     for branch in range(1, int(splits)):
-        k, number = asked + branch - 1, index * int(splits) + branch
+        k, own = asked + branch - 1, number * int(splits) + branch
         density = q[k, 14]
         if density <= 1e-9:
             continue
         r, g, b = tr * q[k, 10] / density, tg * q[k, 11] / density, tb * q[k, 12] / density
         survive = min(max(max(r, g), b), 0.95)
         if survive < 0.95:
-            if random_pair(number, pixel, bounce, CHOICE)[1] >= survive:
+            if random_pair(own, U32(p[row, layout.PIXEL]), bounce, CHOICE)[1] >= survive:
                 continue
             r, g, b = r / survive, g / survive, b / survive
-        count += 1
+        for c in range(layout.PATH_WIDTH):
+            p[used, c] = p[row, c]
         dx, dy, dz = q[k, 3], q[k, 4], q[k, 5]
         e = vertex[12] if vertex[3] * dx + vertex[4] * dy + vertex[5] * dz > 0.0 else -vertex[12]
-        for axis in range(3):
-            kept[count, axis] = vertex[axis] + e * vertex[3 + axis]
-        kept[count, 3], kept[count, 4], kept[count, 5], kept[count, 6] = dx, dy, dz, density
-        kept[count, 7], kept[count, 8], kept[count, 9] = r / splits, g / splits, b / splits
-        kept[count, 10] = number
-    kept[0, 0], kept[0, 1] = count, bounce + 1
+        move(p, used, vertex[0] + e * vertex[3], vertex[1] + e * vertex[4], vertex[2] + e * vertex[5])
+        turn(p, used, dx, dy, dz)
+        carry(p, used, r / splits, g / splits, b / splits)
+        p[used, layout.DENSITY], p[used, layout.NUMBER] = density, own
+        used += 1
+    return used
 
 
 @kernel
-def follow(scene, work, y, x, index, pixel, ox, oy, oz, dx, dy, dz, bounce, density, tr, tg, tb, branched):
-    """Follow a path from a ray that carries `tr, tg, tb`: from the lens (`bounce` 0), or on from a matt surface that sent it
-    with a `density` per sr, as one of so many branches (`branched`) of its path. Returns the rays traced."""
-    camera = work.camera
+def first_surface(scene, work, row, k, m, body, vertex, paint):
+    """Add what the passes keep of the first surface a sample meets: colour, normal, and unless it is seen in a mirror distance,
+    place and masks."""
+    p, camera = work.paths, work.camera
+    sample = int(p[row, layout.SAMPLE])
+    y, x = int(work.samples[sample, 0]), int(work.samples[sample, 1])
+    gloss = paint[5] * paint[6]
+    for c in range(3):
+        work.passes[y, x, layout.PASS_COLOUR + c] += p[row, layout.LIGHT + c] * min(paint[c] + gloss, 1.0)
+        work.passes[y, x, layout.PASS_NORMAL + c] += vertex[6 + c]
+    if p[row, layout.BOUNCE] == 0.0:
+        qx, qy, qz = vertex[0], vertex[1], vertex[2]
+        work.passes[y, x, layout.PASS_DEPTH] += math.sqrt(
+            (qx - camera[0]) ** 2 + (qy - camera[1]) ** 2 + (qz - camera[2]) ** 2
+        )
+        work.passes[y, x, layout.PASS_HITS] += 1.0
+        for c in range(3):
+            work.passes[y, x, layout.PASS_POSITION + c] += vertex[c]
+        if work.ids.shape[0] > 0:
+            note_mask(work.ids, y, x, I64(0), body + 1.0)
+            note_mask(work.ids, y, x, I64(1), m + 1.0)
+
+
+@kernel
+def off_drop(scene, work, row, t):
+    """Let the path in a row go on from a drop of the air, t metres along its ray. Returns whether it does."""
+    p = work.paths
+    index, pixel, bounce = int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL]), int(p[row, layout.BOUNCE])
+    if bounce >= work.settings[layout.MAX_BOUNCES]:
+        return False
+    dx, dy, dz = p[row, layout.TOWARDS], p[row, layout.TOWARDS + 1], p[row, layout.TOWARDS + 2]
+    o = layout.ORIGIN
+    ox, oy, oz = p[row, o] + t * dx, p[row, o + 1] + t * dy, p[row, o + 2] + t * dz
+    a, b = random_pair(index, pixel, bounce, DIRECTION)
+    dx, dy, dz = air.sample_phase(scene.air, dx, dy, dz, a, b)
+    k = layout.LIGHT
+    tr, tg, tb = p[row, k] * scene.air[9], p[row, k + 1] * scene.air[10], p[row, k + 2] * scene.air[11]
+    bounce += 1
+    if bounce >= 2:
+        survive = min(p[row, layout.BRANCHES] * max(max(tr, tg), tb), 0.95)
+        if random_pair(index, pixel, bounce, CHOICE)[1] >= survive:
+            return False
+        tr, tg, tb = tr / survive, tg / survive, tb / survive
+    move(p, row, ox, oy, oz)
+    turn(p, row, dx, dy, dz)
+    carry(p, row, tr, tg, tb)
+    scattered_at(p, row, ox, oy, oz, 0.0)
+    p[row, layout.BOUNCE], p[row, layout.MASK] = bounce, rays.BY_BOUNCE
+    p[row, layout.MIRRORED], p[row, layout.BENT] = 0.0, 0.0
+    p[row, layout.DRIFTING], p[row, layout.ROUGHENED] = 1.0, 1.0
+    return True
+
+
+@kernel
+def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing):
+    """Ask for the light at a surface and let the path in a row go on from it, in branches where it forks. Returns whether it goes
+    on, the questions now, and the rows used."""
+    p, zero = work.paths, I64(0)
+    qx, qy, qz, gx, gy, gz, _nx, _ny, _nz, _wx, _wy, _wz, eps = vertex
     sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
-    foggy = work.settings[layout.AIR_ON] > 0.0
-    no = index < 0  # typed, not literal: else callees are compiled for both
-    zero = np.int64(0)
-    mirrored = bounce == 0  # nothing but mirrors and panes since the lens
-    # `density` is that of the last scattering, 0 after a mirror; p is where it happened.
-    px, py, pz, total = ox, oy, oz, 0.0
-    if bounce > 0 and sky_on:
-        total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz)
-    panes, count, skipped = zero, zero, zero
-    seen, rough_before = bounce > 0, bounce > 0
-    splits = int(work.settings[layout.SPLITS])
-    linked = bounce > 0 and sun_on and links(scene, total)  # a sunlit place has been asked where it was last scattered
-    bent = no  # through or off solid glass since the last rough surface
-    hazed = no  # seen through the clear air before it
-    drifting = no  # scattered by the air since the last surface
-    medium = zero - 1  # the solid glass we are in
-    mask = zero + (rays.BY_LENS if bounce == 0 else rays.BY_BOUNCE)
-    traced, met = no, no  # the ray at hand has been traced, and met something
-    while True:
-        limit = work.settings[layout.CLAMP] if bounce > 0 else 0.0
-        if not traced:
-            count += 1
-            met = rays.closest(scene.handle, work.ray, work.word, ox, oy, oz, dx, dy, dz, FAR, mask)
-        traced = no
-        way = F64(work.ray[rays.FAR]) if met else FAR
-        k, m, body, u, v = zero, zero, zero, 0.0, 0.0
-        qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = (
-            0.0,
-            0.0,
-            0.0,
-            0.0,
-            0.0,
-            1.0,
-            0.0,
-            0.0,
-            1.0,
-            0.0,
-            0.0,
-            1e9,
+    index, pixel, bounce = int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL]), int(p[row, layout.BOUNCE])
+    tr, tg, tb = p[row, layout.LIGHT], p[row, layout.LIGHT + 1], p[row, layout.LIGHT + 2]
+    sample, density, mirrored = int(p[row, layout.SAMPLE]), p[row, layout.DENSITY], p[row, layout.MIRRORED] > 0.0
+    splits, first, start = int(work.settings[layout.SPLITS]), bounce == 0, asked
+    limit = 0.0 if first else work.settings[layout.CLAMP]
+    ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
+
+    total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz) if sky_on else 0.0
+    ask_of_sun, ask_of_sky, by_sun, by_sky = sun_on, sky_on, 1.0, 1.0
+    seldom = work.settings[layout.SELDOM]
+    if sun_on and sky_on and (bounce >= 1 or seldom > 1.0):
+        luck = hash32(U32(pixel + U32(index * 31 + bounce))) / 4294967296.0
+        if seldom > 1.0 and total > 1e-4:
+            # In a room that daylight enters by its openings alone the sun is on a line through one, or behind a wall.
+            if not daylight.in_way_of_sun(scene.sun_ways, ox, oy, oz):
+                ask_of_sun, by_sun = luck * seldom < 1.0, seldom
+        elif bounce >= 1:  # one ray serves sun and sky, each asked half of the time
+            ask_of_sun = luck < 0.5
+            ask_of_sky, by_sun, by_sky = not ask_of_sun, 2.0, 2.0
+    netted = work.settings[layout.NET_ON] > 0.0 and photons.in_region(scene.net, qx, qy, qz)
+    solids = BLOCKS if netted else PASSES
+    if ask_of_sun:
+        known = 0.0
+        if p[row, layout.LINKED] > 0.0 and density > 0.0:
+            s = layout.SCATTERED
+            known = work.settings[layout.SUNLIT_DENSITY] / max(abs(facing), 1e-6)
+            known *= (qx - p[row, s]) ** 2 + (qy - p[row, s + 1]) ** 2 + (qz - p[row, s + 2]) ** 2
+        a, b = random_pair(index, pixel, bounce, SUN)
+        asked = ask_sun(
+            scene, work, asked, vertex, paint, a, b, tr * by_sun, tg * by_sun, tb * by_sun, solids, density, known
         )
-        if met:
-            k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = meet(
-                scene, work, dx, dy, dz, rough_before
-            )
-            if scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 and cut_out(
-                scene, k, m, F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])
-            ):
-                skipped, linked = skipped + 1, no
-                if skipped > 4 * MAX_PANES:
-                    return count
-                ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
-                continue
-
-        if work.settings[layout.BEAMS] > 0.0 and mirrored:
-            count += beams(scene, work, y, x, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, index,
-                           pixel, panes)  # fmt: skip
-        if foggy and medium < 0:
-            spent, t, share = through_air(
-                scene, work, y, x, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, bounce, limit, index,
-                pixel,
-            )  # fmt: skip
-            count += spent
-            if t >= 0.0:  # light goes on from a drop
-                if bounce >= work.settings[layout.MAX_BOUNCES]:
-                    return count
-                ox, oy, oz = ox + t * dx, oy + t * dy, oz + t * dz
-                a, b = random_pair(index, pixel, bounce, DIRECTION)
-                dx, dy, dz = air.sample_phase(scene.air, dx, dy, dz, a, b)
-                tr, tg, tb = tr * scene.air[9], tg * scene.air[10], tb * scene.air[11]
-                bounce += 1
-                mirrored, drifting, rough_before, bent = False, True, True, False
-                px, py, pz, density, mask = ox, oy, oz, 0.0, rays.BY_BOUNCE
-                survive = min(branched * max(max(tr, tg), tb), 0.95)
-                if bounce >= 2:
-                    if random_pair(index, pixel, bounce, CHOICE)[1] >= survive:
-                        return count
-                    tr, tg, tb = tr / survive, tg / survive, tb / survive
-                continue
-            tr, tg, tb = tr * share, tg * share, tb * share
-
-        if not met:
-            if not drifting:
-                from_beyond(
-                    scene, work, y, x, px, py, pz, total, dx, dy, dz, density, tr, tg, tb, limit,
-                    bent and not mirrored,
-                )  # fmt: skip
-            if not seen:
-                work.passes[y, x, 0] += tr
-                work.passes[y, x, 1] += tg
-                work.passes[y, x, 2] += tb
-            return count
-
-        kind = int(scene.materials[m, layout.KIND])
-        if kind == layout.PANE:  # reflect, or pass straight on
-            reflected, inside = surface.pane(
-                max(-(nx * dx + ny * dy + nz * dz), 1e-3), F64(scene.materials[m, layout.INDEX])
-            )
-            choice = min(max(reflected, 0.1), 0.95) if bounce == 0 else reflected
-            panes += 1
-            if panes > MAX_PANES:
-                return count
-            pick = hash32(U32(pixel + U32(index) * U32(0x9E3779B9) + U32(panes * 7919 + bounce))) / 4294967296.0
-            if pick < choice:
-                dx, dy, dz = mirror(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes)
-                if bounce == 0:
-                    work.ray[27], work.ray[28], work.ray[29], work.ray[30] = (
-                        1.0,
-                        work.ray[24],
-                        work.ray[25],
-                        work.ray[26],
-                    )
-                bounce += 1
-                if dx * gx + dy * gy + dz * gz <= 0.0 or bounce > work.settings[layout.MAX_BOUNCES]:
-                    return count
-                w = reflected / choice
-                tr, tg, tb = tr * w, tg * w, tb * w
-                density, drifting = 0.0, False
-                if mirrored:
-                    mask = rays.BY_MIRROR
-                ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
-                px, py, pz = ox, oy, oz
-            else:
-                linked = no  # places are asked for past nothing
-                w = (1.0 - reflected) / (1.0 - choice)
-                pr, pg, pb = tint(scene, m, inside)
-                tr, tg, tb = tr * w * pr, tg * w * pg, tb * w * pb
-                ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
-            continue
-
-        if medium >= 0:
-            e = layout.ABSORB
-            tr *= math.exp(-way * scene.materials[medium, e])
-            tg *= math.exp(-way * scene.materials[medium, e + 1])
-            tb *= math.exp(-way * scene.materials[medium, e + 2])
-
-        if not hazed and bounce == 0 and work.settings[layout.HAZE_ON] > 0.0:
-            # Once, on the way from the lens: what stands far off is seen through the same air as the sky.
-            hazed = True
-            hr, hg, hb, ar, ag, ab = daylight.haze_at(
-                scene.haze, dx, dy, math.sqrt((qx - px) ** 2 + (qy - py) ** 2 + (qz - pz) ** 2)
-            )
-            add(work, y, x, int(work.settings[layout.GROUP_SKY]), tr * ar, tg * ag, tb * ab, 0.0)
-            tr, tg, tb = tr * hr, tg * hg, tb * hb
-
-        if kind == layout.SOLID:
-            panes += 1
-            if panes > MAX_PANES or bounce > work.settings[layout.MAX_BOUNCES]:
-                return count
-            hx, hy, hz = facet(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes)
-            n, inner = F64(scene.materials[m, layout.INDEX]), facing < 0.0
-            cosine = min(max(-(dx * hx + dy * hy + dz * hz), 1e-4), 1.0)
-            reflected = photons.reflectance(cosine, n, inner)
-            choice = min(max(reflected, 0.1), 0.9) if bounce == 0 and reflected < 1.0 else reflected
-            pick = hash32(U32(pixel + U32(index) * U32(0x9E3779B9) + U32(panes * 7919 + bounce))) / 4294967296.0
-            if pick < choice:
-                w = reflected / choice
-                c = 2.0 * (dx * hx + dy * hy + dz * hz)
-                dx, dy, dz = dx - c * hx, dy - c * hy, dz - c * hz
-                if dx * gx + dy * gy + dz * gz <= 0.0:
-                    return count
-                if bounce == 0 and not inner:
-                    work.ray[27], work.ray[28], work.ray[29], work.ray[30] = (
-                        1.0,
-                        work.ray[24],
-                        work.ray[25],
-                        work.ray[26],
-                    )
-                if not inner:
-                    bounce += 1
-                ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
-                if mirrored:
-                    mask = rays.BY_MIRROR
-            else:
-                w = (1.0 - reflected) / (1.0 - choice)
-                dx, dy, dz = photons.bend(dx, dy, dz, hx, hy, hz, n if inner else 1.0 / n)
-                if dx * gx + dy * gy + dz * gz >= 0.0:
-                    return count
-                medium = -1 if inner else m
-                ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
-            tr, tg, tb = tr * w, tg * w, tb * w
-            density, bent, drifting = 0.0, True, False
-            px, py, pz = ox, oy, oz
-            continue
-
-        if scene.materials[m, layout.LIT] > 0.0 and not (drifting and density == 0.0):
-            given_off(
-                scene, work, y, x, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, abs(facing), density,
-                mirrored, tr, tg, tb, limit,
-            )  # fmt: skip
-        drifting = False
-        vertex = (qx, qy, qz, gx, gy, gz, nx, ny, nz, -dx, -dy, -dz, eps)
-        paint = paint_at(
-            scene,
-            m,
-            u,
-            v,
-            vertex,
-            edge,
-            work.settings[layout.GROUND],
-            work.settings[layout.SOFTEN] if rough_before else 0.0,
-            rough_before,
+    if ask_of_sky:
+        a, b = random_pair(index, pixel, bounce, SKY)
+        asked = ask_sky(
+            scene, work, asked, ox, oy, oz, total, vertex, paint, a, b, tr * by_sky, tg * by_sky, tb * by_sky
         )
-        if scene.objects[body, 1] > 0.0 and mirrored:  # shows only the shadow on it
-            spent, w = share_unshaded(scene, work, vertex, index, pixel)
+    linked = sun_on and links(scene, total)
+    if linked:
+        a, b = square(index, pixel, 800 + bounce)
+        asked = ask_sunlit(scene, work, asked, vertex, paint, a, b, tr, tg, tb)
+    if scene.lamps.shape[0] > 0:
+        a, b = random_pair(index, pixel, bounce, FIXTURE)
+        stands = abs(int(scene.triangles[k, layout.TRIANGLE_FIXTURE])) - 1
+        own = scene.lamp_of[stands] if stands >= 0 else zero - 1
+        asked = ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, body, own, a, b, tr, tg, tb, solids)
+    if scene.emitters.shape[0] > 0:
+        a, b = random_pair(index, pixel, bounce, SURFACE)
+        asked = ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, a, b, tr, tg, tb)
+    if netted:
+        photons.gather(scene, vertex, paint, work, sample, tr, tg, tb)
+
+    goes_on = bounce < work.settings[layout.MAX_BOUNCES]
+    if first and scene.objects[body, 0] <= 0.0:  # takes no bounced light
+        goes_on = False
+    matt, fate, rank, onwards, branching = False, 0.0, index, asked, zero
+    if goes_on:
+        choice, fate = random_pair(index, pixel, bounce, CHOICE)
+        rank = index * splits if mirrored else index  # between those of the branches
+        a, b = random_pair(rank, pixel, bounce, DIRECTION)
+        dx, dy, dz, matt, drawn = draw(scene, vertex, paint, choice, a, b)
+        ask_onwards(work, asked, dx, dy, dz, drawn)
+        onwards += 1
+        if mirrored and matt and splits > 1:
+            branching = draw_branches(scene, work, onwards, index, pixel, vertex, paint, bounce, choice)
+    shade_all(scene, work, start, onwards + branching, vertex, paint)
+    note_place(work, start, asked, sample, limit, F64(first), ox, oy, oz, total)
+    if first and not matt:
+        work.samples[sample, layout.WILL_REFLECT] = 1.0
+    if not goes_on:
+        return False, asked, used
+
+    q = work.questions
+    density = q[asked, 14]
+    scattered_at(p, row, ox, oy, oz, density)
+    bounce += 1
+    p[row, layout.BOUNCE], p[row, layout.OPEN], p[row, layout.LINKED], p[row, layout.BENT] = bounce, total, F64(linked), 0.0
+    if matt or paint[3] > 0.02:
+        p[row, layout.NUMBER], p[row, layout.MIRRORED] = rank, 0.0
+    if matt or paint[3] > 0.1:
+        p[row, layout.MASK], p[row, layout.ROUGHENED] = rays.BY_BOUNCE, 1.0
+    elif p[row, layout.MASK] != rays.BY_BOUNCE:
+        p[row, layout.MASK] = rays.BY_MIRROR
+    if branching > 0:
+        p[row, layout.BRANCHES] = splits
+        used = keep_branches(work, onwards, row, used, index, vertex, bounce - 1, tr, tg, tb)
+    if density <= 1e-9:
+        return False, asked, used
+    if mirrored and matt:
+        tr, tg, tb = tr / p[row, layout.BRANCHES], tg / p[row, layout.BRANCHES], tb / p[row, layout.BRANCHES]
+    tr, tg, tb = tr * q[asked, 10] / density, tg * q[asked, 11] / density, tb * q[asked, 12] / density
+    # Russian roulette keeps the expected value; what is left of a dark surface is seldom worth a long path.
+    survive = min(p[row, layout.BRANCHES] * max(max(tr, tg), tb), 0.95)
+    if survive < 0.95 or bounce >= 2:
+        if fate >= survive:
+            return False, asked, used
+        tr, tg, tb = tr / survive, tg / survive, tb / survive
+    dx, dy, dz = q[asked, 3], q[asked, 4], q[asked, 5]
+    if gx * dx + gy * dy + gz * dz < 0.0:
+        ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
+    move(p, row, ox, oy, oz)
+    turn(p, row, dx, dy, dz)
+    carry(p, row, tr, tg, tb)
+    return True, asked, used
+
+
+@kernel
+def step(scene, work, row, asked, used):
+    """Take the path in a row on from what its ray has met. Returns whether it goes on, the questions now, the rows used, and rays
+    spent on the way."""
+    p, spent, zero = work.paths, I64(0), I64(0)
+    sample, index, pixel = int(p[row, layout.SAMPLE]), int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL])
+    bounce, medium = int(p[row, layout.BOUNCE]), int(p[row, layout.MEDIUM])
+    mirrored, drifting, rough = p[row, layout.MIRRORED] > 0.0, p[row, layout.DRIFTING] > 0.0, p[row, layout.ROUGHENED] > 0.0
+    ox, oy, oz = p[row, layout.ORIGIN], p[row, layout.ORIGIN + 1], p[row, layout.ORIGIN + 2]
+    dx, dy, dz = p[row, layout.TOWARDS], p[row, layout.TOWARDS + 1], p[row, layout.TOWARDS + 2]
+    px, py, pz = p[row, layout.SCATTERED], p[row, layout.SCATTERED + 1], p[row, layout.SCATTERED + 2]
+    tr, tg, tb = p[row, layout.LIGHT], p[row, layout.LIGHT + 1], p[row, layout.LIGHT + 2]
+    limit = work.settings[layout.CLAMP] if bounce > 0 else 0.0
+    work.samples[sample, layout.REFLECTS] = work.samples[sample, layout.WILL_REFLECT]
+    met = rays.recall(work, row)
+    way = F64(work.ray[rays.FAR]) if met else FAR
+    k, m, body, u, v, facing, eps, edge = zero, zero, zero, 0.0, 0.0, 0.0, 0.0, 1e9
+    qx, qy, qz, gx, gy, gz, nx, ny, nz = 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 1.0
+    if met:
+        k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = meet(scene, work, dx, dy, dz, rough)
+        if scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 and cut_out(
+            scene, k, m, F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])
+        ):
+            p[row, layout.SKIPPED] += 1.0
+            p[row, layout.LINKED] = 0.0
+            move(p, row, qx - gx * eps, qy - gy * eps, qz - gz * eps)
+            return p[row, layout.SKIPPED] <= 4 * MAX_PANES, asked, used, spent
+
+    if work.settings[layout.BEAMS] > 0.0 and mirrored:
+        panes = int(p[row, layout.PANES])
+        spent += beams(scene, work, sample, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, index, pixel, panes)
+    if work.settings[layout.AIR_ON] > 0.0 and medium < 0:
+        more, t, share = through_air(
+            scene, work, asked, sample, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, bounce, limit, index, pixel
+        )
+        spent += more
+        if t >= 0.0:  # light goes on from a drop
+            return off_drop(scene, work, row, t), asked, used, spent
+        tr, tg, tb = tr * share, tg * share, tb * share
+
+    if not met:
+        if not drifting:
+            from_beyond(
+                scene, work, sample, px, py, pz, p[row, layout.OPEN], dx, dy, dz, p[row, layout.DENSITY], tr, tg, tb, limit,
+                p[row, layout.BENT] > 0.0 and not mirrored,
+            )  # fmt: skip
+        if p[row, layout.SEEN] <= 0.0:
+            y, x = int(work.samples[sample, 0]), int(work.samples[sample, 1])
+            work.passes[y, x, 0] += tr
+            work.passes[y, x, 1] += tg
+            work.passes[y, x, 2] += tb
+        return False, asked, used, spent
+
+    kind = int(scene.materials[m, layout.KIND])
+    vertex = (qx, qy, qz, gx, gy, gz, nx, ny, nz, -dx, -dy, -dz, eps)
+    if kind == layout.PANE:
+        carry(p, row, tr, tg, tb)
+        return at_pane(scene, work, row, m, vertex), asked, used, spent
+    if medium >= 0:
+        e = layout.ABSORB
+        tr *= math.exp(-way * scene.materials[medium, e])
+        tg *= math.exp(-way * scene.materials[medium, e + 1])
+        tb *= math.exp(-way * scene.materials[medium, e + 2])
+    if bounce == 0 and work.settings[layout.HAZE_ON] > 0.0 and p[row, layout.HAZED] <= 0.0:
+        # Once, on the way from the lens: what stands far off is seen through the same air as the sky.
+        p[row, layout.HAZED] = 1.0
+        hr, hg, hb, ar, ag, ab = daylight.haze_at(
+            scene.haze, dx, dy, math.sqrt((qx - px) ** 2 + (qy - py) ** 2 + (qz - pz) ** 2)
+        )
+        add(work, sample, int(work.settings[layout.GROUP_SKY]), tr * ar, tg * ag, tb * ab, 0.0)
+        tr, tg, tb = tr * hr, tg * hg, tb * hb
+    carry(p, row, tr, tg, tb)
+    if kind == layout.SOLID:
+        return at_solid(scene, work, row, m, vertex, facing < 0.0), asked, used, spent
+
+    density = p[row, layout.DENSITY]
+    if scene.materials[m, layout.LIT] > 0.0 and not (drifting and density == 0.0):
+        given_off(
+            scene, work, sample, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, abs(facing), density, mirrored, tr, tg, tb, limit
+        )
+    p[row, layout.DRIFTING] = 0.0
+    paint = paint_at(
+        scene, m, u, v, vertex, edge, work.settings[layout.GROUND], work.settings[layout.SOFTEN] if rough else 0.0, rough
+    )
+    if scene.objects[body, 1] > 0.0 and mirrored:  # shows only the shadow on it
+        more, w = share_unshaded(scene, work, vertex, index, pixel)
+        carry(p, row, tr * w, tg * w, tb * w)
+        p[row, layout.PANES] += 1.0
+        move(p, row, qx - gx * eps, qy - gy * eps, qz - gz * eps)
+        return p[row, layout.PANES] <= MAX_PANES and w > 0.0, asked, used, spent + more
+    if p[row, layout.SEEN] <= 0.0:
+        p[row, layout.SEEN] = 1.0
+        first_surface(scene, work, row, k, m, body, vertex, paint)
+    goes_on, asked, used = at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
+    return goes_on, asked, used, spent
+
+
+@kernel
+def follow(scene, work, begun):
+    """Follow the paths in the first rows, so many as have `begun`, and their branches to their ends. Returns the rays traced."""
+    turn, alive, used, count = work.turn, begun, begun, I64(0)
+    for k in range(begun):
+        turn[k] = k
+    while alive > 0:
+        for k in range(alive):
+            rays.look(scene.handle, work, turn[k], FAR)
+        count += alive
+        left, asked, before = I64(0), I64(0), used
+        for k in range(alive):
+            if k + AHEAD < alive:
+                fetch_record(scene, work, turn[k + AHEAD])
+            goes_on, asked, used, spent = step(scene, work, turn[k], asked, used)
             count += spent
-            tr, tg, tb = tr * w, tg * w, tb * w
-            panes += 1
-            if panes > MAX_PANES or w <= 0.0:
-                return count
-            ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
-            continue
-        if not seen:
-            seen = True
-            gloss = paint[5] * paint[6]
-            work.passes[y, x, 0] += tr * min(paint[0] + gloss, 1.0)
-            work.passes[y, x, 1] += tg * min(paint[1] + gloss, 1.0)
-            work.passes[y, x, 2] += tb * min(paint[2] + gloss, 1.0)
-            work.passes[y, x, 3] += nx
-            work.passes[y, x, 4] += ny
-            work.passes[y, x, 5] += nz
-            if bounce == 0:
-                work.passes[y, x, 6] += math.sqrt((qx - camera[0]) ** 2 + (qy - camera[1]) ** 2 + (qz - camera[2]) ** 2)
-                work.passes[y, x, 7] += 1.0
-                work.passes[y, x, 8] += qx
-                work.passes[y, x, 9] += qy
-                work.passes[y, x, 10] += qz
-                if work.ids.shape[0] > 0:
-                    note_mask(work.ids, y, x, I64(0), body + 1.0)
-                    note_mask(work.ids, y, x, I64(1), m + 1.0)
-        first = bounce == 0
-        ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
+            if goes_on:
+                turn[left] = turn[k]
+                left += 1
+        for row in range(before, used):
+            turn[left] = row
+            left += 1
+        count += answer(scene, work, I64(0), asked)
+        alive = left
+    return count
 
-        total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz) if sky_on else 0.0
-        ask_of_sun, ask_of_sky, by_sun, by_sky = sun_on, sky_on, 1.0, 1.0
-        seldom = work.settings[layout.SELDOM]
-        if sun_on and sky_on and (bounce >= 1 or seldom > 1.0):
-            luck = hash32(U32(pixel + U32(index * 31 + bounce))) / 4294967296.0
-            if seldom > 1.0 and total > 1e-4:
-                # In a room that daylight enters by its openings alone the sun is on a line through one, or behind a wall.
-                if not daylight.in_way_of_sun(scene.sun_ways, ox, oy, oz):
-                    ask_of_sun, by_sun = luck * seldom < 1.0, seldom
-            elif bounce >= 1:  # one ray serves sun and sky, each asked half of the time
-                ask_of_sun = luck < 0.5
-                ask_of_sky, by_sun, by_sky = not ask_of_sun, 2.0, 2.0
-        netted = work.settings[layout.NET_ON] > 0.0 and photons.in_region(scene.net, qx, qy, qz)
-        solids, asked = BLOCKS if netted else PASSES, zero
-        if ask_of_sun:
-            known = 0.0
-            if linked and density > 0.0:
-                known = work.settings[layout.SUNLIT_DENSITY] * ((qx - px) ** 2 + (qy - py) ** 2 + (qz - pz) ** 2)
-                known /= max(abs(facing), 1e-6)
-            a, b = random_pair(index, pixel, bounce, SUN)
-            asked = ask_sun(
-                scene, work, asked, vertex, paint, a, b, tr * by_sun, tg * by_sun, tb * by_sun, solids, density, known
-            )
-        if ask_of_sky:
-            a, b = random_pair(index, pixel, bounce, SKY)
-            asked = ask_sky(
-                scene, work, asked, ox, oy, oz, total, vertex, paint, a, b, tr * by_sky, tg * by_sky, tb * by_sky
-            )
-        linked = sun_on and links(scene, total)
-        if linked:
-            a, b = square(index, pixel, 800 + bounce)
-            asked = ask_sunlit(scene, work, asked, vertex, paint, a, b, tr, tg, tb)
-        if scene.lamps.shape[0] > 0:
-            a, b = random_pair(index, pixel, bounce, FIXTURE)
-            stands = abs(int(scene.triangles[k, layout.TRIANGLE_FIXTURE])) - 1
-            own = scene.lamp_of[stands] if stands >= 0 else zero - 1
-            asked = ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, body, own, a, b, tr, tg, tb, solids)
-        if scene.emitters.shape[0] > 0:
-            a, b = random_pair(index, pixel, bounce, SURFACE)
-            asked = ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, a, b, tr, tg, tb)
-        if netted:
-            photons.gather(scene, vertex, paint, work, y, x, tr, tg, tb)
 
-        goes_on = bounce < work.settings[layout.MAX_BOUNCES]
-        if first and scene.objects[body, 0] <= 0.0:  # takes no bounced light
-            goes_on = False
-        matt, fate, rank, onwards, branching = no, 0.0, index, asked, zero
-        if goes_on:
-            choice, fate = random_pair(index, pixel, bounce, CHOICE)
-            rank = index * splits if mirrored else index  # between those of the branches
-            a, b = random_pair(rank, pixel, bounce, DIRECTION)
-            dx, dy, dz, matt, drawn = draw(scene, vertex, paint, choice, a, b)
-            ask_onwards(work, asked, dx, dy, dz, drawn)
-            onwards += 1
-            if mirrored and matt and splits > 1:
-                branching = draw_branches(scene, work, onwards, index, pixel, vertex, paint, bounce, choice)
-        shade_all(scene, work, onwards + branching, vertex, paint)
-        if branching > 0:
-            keep_branches(work, onwards, index, pixel, vertex, bounce, tr, tg, tb)
-            branched = F64(splits)
-        q = work.questions
-        r, g, b, density = q[asked, 10], q[asked, 11], q[asked, 12], q[asked, 14]
-        goes_on = goes_on and density > 1e-9
-        px, py, pz = ox, oy, oz
-        if goes_on:
-            if mirrored and matt:
-                tr, tg, tb = tr / branched, tg / branched, tb / branched
-            bounce += 1
-            bent = False
-            tr, tg, tb = tr * r / density, tg * g / density, tb * b / density
-            if gx * dx + gy * dy + gz * dz < 0.0:
-                ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
-            if matt or paint[3] > 0.02:
-                index, mirrored = rank, False
-            mask = rays.BY_BOUNCE if matt or paint[3] > 0.1 else (rays.BY_MIRROR if mask != rays.BY_BOUNCE else mask)
-            if matt or paint[3] > 0.1:
-                rough_before = True
-            # Russian roulette keeps the expected value; what is left of a dark surface is seldom worth a long path.
-            survive = min(branched * max(max(tr, tg), tb), 0.95)
-            if survive < 0.95 or bounce >= 2:
-                goes_on = fate < survive
-                tr, tg, tb = tr / survive, tg / survive, tb / survive
-        if goes_on:  # before the rays towards light, which give time to fetch what it meets
-            count += 1
-            met = rays.closest(scene.handle, work.ray, work.word, ox, oy, oz, dx, dy, dz, FAR, mask)
-            traced = True
-            if met:
-                fetch_record(scene, work)
-        s, free, got = answer(scene, work, y, x, asked, px, py, pz, total, limit, first)
-        count += s
-        if first:
-            work.passes[y, x, layout.PASS_FREE] += free
-            work.passes[y, x, layout.PASS_SHADED] += got
-            if not matt:
-                work.ray[27], work.ray[28], work.ray[29], work.ray[30] = 1.0, work.ray[24], work.ray[25], work.ray[26]
-        if not goes_on:
-            return count
+@kernel
+def end_samples(work, begun):
+    """Add what the passes keep of the samples in the first rows, all of whose paths have ended."""
+    own, passes = work.samples, work.passes
+    for row in range(begun):
+        y, x, c = int(own[row, 0]), int(own[row, 1]), layout.SAMPLE_LIGHT
+        luminance = 0.2126 * own[row, c] + 0.7152 * own[row, c + 1] + 0.0722 * own[row, c + 2]
+        passes[y, x, layout.PASS_LUMINANCE] += luminance
+        passes[y, x, layout.PASS_SQUARES] += luminance * luminance
+        for k in range(3):
+            passes[y, x, layout.PASS_REFLECTED + k] += own[row, layout.SAMPLE_REFLECTED + k]
 
 
 @kernel
@@ -463,20 +456,20 @@ def render_tile(arrays, workbench, x0, y0, x1, y1, first_sample, last_sample):
     `arrays` is a `SceneArrays`, `workbench` a `rays.Work` of this thread with the film to add to.
     """
     scene, work = held(arrays), held(workbench)
-    width, ray, passes = workbench.film.shape[1], workbench.ray, workbench.passes
+    width = workbench.film.shape[1]
     seed, down = hash32(U32(workbench.settings[layout.SEED])), int(workbench.settings[layout.FRAME_Y])
-    count = 0
+    count, begun = I64(0), I64(0)
     for y in range(y0, y1):
         for x in range(x0, x1):
             pixel = hash32(U32(U32((y + down) * width + x) ^ seed))
             for index in range(first_sample, last_sample):
-                # Words 24 to 30 of the buffer: this sample's light, and what of it was there before a reflection.
-                ray[24], ray[25], ray[26], ray[27] = 0.0, 0.0, 0.0, 0.0
-                count += trace_path(scene, work, y, x, index, pixel)
-                luminance = 0.2126 * ray[24] + 0.7152 * ray[25] + 0.0722 * ray[26]
-                passes[y, x, layout.PASS_LUMINANCE] += luminance
-                passes[y, x, layout.PASS_SQUARES] += luminance * luminance
-                if ray[27] > 0.0:
-                    for c in range(3):
-                        passes[y, x, layout.PASS_REFLECTED + c] += ray[24 + c] - ray[28 + c]
+                from_lens(work, begun, y, x, index, pixel)
+                begun += 1
+                if begun == layout.WAVE:
+                    count += follow(scene, work, begun)
+                    end_samples(work, begun)
+                    begun = I64(0)
+    if begun > 0:
+        count += follow(scene, work, begun)
+        end_samples(work, begun)
     return count

@@ -238,7 +238,7 @@ def in_region(net, px, py, pz):
 
 
 @kernel
-def gather(scene, vertex, paint, work, y, x, tr, tg, tb):
+def gather(scene, vertex, paint, work, sample, tr, tg, tb):
     """Add the light of the photons around a vertex to the film, cone filter w = 1 - d / r, by light group."""
     net = scene.net
     qx, qy, qz, gx, gy, gz, nx, ny, nz, wx, wy, wz, _ = vertex
@@ -275,7 +275,7 @@ def gather(scene, vertex, paint, work, y, x, tr, tg, tb):
                     r, g, b, _ = shade(scene, paint, nx, ny, nz, wx, wy, wz, F64(lx), F64(ly), F64(lz))
                     w = (1.0 - math.sqrt(d2) / radius) * scale / max(cosine, 0.05)
                     group = int(p[k, 9])
-                    add(work, y, x, group, tr * r * w * p[k, 6], tg * g * w * p[k, 7], tb * b * w * p[k, 8], 0.0)
+                    add(work, sample, group, tr * r * w * p[k, 6], tg * g * w * p[k, 7], tb * b * w * p[k, 8], 0.0)
 
 
 @kernel

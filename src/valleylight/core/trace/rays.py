@@ -25,16 +25,21 @@ NOTHING = 0xFFFFFFFF
 FAR, HIT_U, HIT_V, HIT_PRIMITIVE, HIT_GEOMETRY, HIT_INSTANCE = 8, 15, 16, 17, 18, 19
 
 
-def new_ray() -> NDArray[np.float32]:
-    """A ray buffer, one for each thread."""
-    raw = np.empty(64, np.float32)
+def new_rays(number: int) -> NDArray[np.float32]:
+    """Ray buffers (number, 32)."""
+    raw = np.zeros(32 * number + 16, np.float32)
     pad = (64 - raw.ctypes.data % 64) % 64 // 4
-    return raw[pad : pad + 32]
+    return raw[pad : pad + 32 * number].reshape(number, 32)
+
+
+def new_ray() -> NDArray[np.float32]:
+    """A ray buffer."""
+    return new_rays(1)[0]
 
 
 class Work(NamedTuple):
-    """What one thread works with: settings of the trace, camera, its ray buffer (words 24 to 30 are the sample's own
-    sums), and the film it adds to."""
+    """What one thread works with: settings of the trace, camera, its ray buffer, the
+    paths it follows, and the film it adds to."""
 
     settings: NDArray[np.float64]
     camera: NDArray[np.float64]
@@ -42,11 +47,15 @@ class Work(NamedTuple):
     word: NDArray[np.uint32]  # the same memory as integers
     shadow: NDArray[np.float32]  # a second buffer for rays towards light, so that the first keeps what its ray has met
     shadow_word: NDArray[np.uint32]
+    paths: NDArray[np.float64]  # (PATHS, 32) the paths on their way, see layout
+    met: NDArray[np.float32]  # (PATHS, 32) a ray buffer for each of them
+    met_word: NDArray[np.uint32]
+    turn: NDArray[np.int64]  # (PATHS,) rows of the paths that go on
+    samples: NDArray[np.float64]  # (PATHS, 10) the samples they belong to, see layout
     film: NDArray[np.float32]  # (H, W, G, 3) sums in cd/m2
     passes: NDArray[np.float32]  # (H, W, 18) sums, see layout
     ids: NDArray[np.float32]  # (H, W, 2, R, 2) counts of objects and materials, or empty
-    fork: NDArray[np.float64]  # (1 + MOST_SPLITS, 11) branches of the path at hand, see layout
-    questions: NDArray[np.float64]  # (QUESTIONS, 15) rays towards light, see layout
+    questions: NDArray[np.float64]  # (QUESTIONS, 22) rays towards light, see layout
     weights: NDArray[np.float64]  # (MOST_OPENINGS,) how the openings weigh at the point at hand
 
 
@@ -59,12 +68,13 @@ def new_work(
     passes: NDArray[np.float32] = _NO_PASSES, ids: NDArray[np.float32] = _NO_IDS,
 ) -> Work:  # fmt: skip
     """A workbench for one thread."""
-    ray, shadow = new_ray(), new_ray()
-    fork = np.zeros((1 + layout.MOST_SPLITS, layout.FORK_WIDTH))
+    ray, shadow, met = new_ray(), new_ray(), new_rays(layout.PATHS)
+    paths, turn = np.zeros((layout.PATHS, layout.PATH_WIDTH)), np.zeros(layout.PATHS, np.int64)
+    samples = np.zeros((layout.PATHS, layout.SAMPLE_WIDTH))
     questions = np.zeros((layout.QUESTIONS, layout.QUESTION_WIDTH))
     return Work(
-        settings, camera, ray, ray.view(np.uint32), shadow, shadow.view(np.uint32), film, passes, ids, fork, questions,
-        np.zeros(layout.MOST_OPENINGS),
+        settings, camera, ray, ray.view(np.uint32), shadow, shadow.view(np.uint32), paths, met, met.view(np.uint32), turn,
+        samples, film, passes, ids, questions, np.zeros(layout.MOST_OPENINGS),
     )  # fmt: skip
 
 
@@ -78,6 +88,27 @@ def closest(scene, ray, word, ox, oy, oz, dx, dy, dz, far, mask):
     word[18], word[19] = U32(NOTHING), U32(NOTHING)
     rtcIntersect1(scene, ray.ctypes.data, 0)
     return word[18] != U32(NOTHING)
+
+
+@part
+def look(scene, work, row, far):
+    """Nearest thing the ray of the path in a row meets; the answer stands in that row's buffer."""
+    p, ray, word = work.paths, work.met, work.met_word
+    ray[row, 0], ray[row, 1], ray[row, 2], ray[row, 3] = p[row, 0], p[row, 1], p[row, 2], 0.0
+    ray[row, 4], ray[row, 5], ray[row, 6], ray[row, 7] = p[row, 3], p[row, 4], p[row, 5], 0.0
+    ray[row, 8] = far
+    word[row, 9], word[row, 10], word[row, 11] = U32(p[row, layout.MASK]), 0, 0
+    word[row, 18], word[row, 19] = U32(NOTHING), U32(NOTHING)
+    rtcIntersect1(scene, ray.ctypes.data + row * 128, 0)
+
+
+@part
+def recall(work, row):
+    """Take what the path in a row met into the ray buffer at hand. True when there was something."""
+    work.ray[FAR], work.ray[HIT_U], work.ray[HIT_V] = work.met[row, FAR], work.met[row, HIT_U], work.met[row, HIT_V]
+    for k in range(HIT_PRIMITIVE, HIT_INSTANCE + 1):
+        work.word[k] = work.met_word[row, k]
+    return work.met_word[row, HIT_GEOMETRY] != U32(NOTHING)
 
 
 @part

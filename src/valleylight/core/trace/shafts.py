@@ -13,7 +13,7 @@ import numpy as np
 
 from valleylight.core.trace import air, daylight, lamplight, layout, rays
 from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.direct import add, answer, ask_lamp, ask_sky, ask_sun, ask_surface, shade_all
+from valleylight.core.trace.direct import add, answer, ask_lamp, ask_sky, ask_sun, ask_surface, note_place, shade_all
 from valleylight.core.trace.passage import PASSES, through_glass
 from valleylight.core.trace.sampling import hash32, scatter_square, square
 
@@ -40,9 +40,9 @@ def pair(index, pixel, bounce, use):
 
 
 @kernel
-def through_air(scene, work, y, x, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, bounce, limit, index,
+def through_air(scene, work, asked, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, bounce, limit, index,
                 pixel):  # fmt: skip
-    """Add the light scattered along a segment once. Returns the rays spent, where light goes on from a drop (-1: it gets
+    """Add the light scattered along a segment once; `asked` questions wait that are not ours. Returns the rays spent, where light goes on from a drop (-1: it gets
     through), and the factor of what gets through."""
     a = scene.air
     t0, t1 = air.clip(a, ox, oy, oz, dx, dy, dz, far)
@@ -56,7 +56,7 @@ def through_air(scene, work, y, x, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, boun
     if (luck & U32(0xFFFF)) < U32(ask * 65536.0):
         k = 1.0 / ask
         spent = scattered_once(
-            scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr * k, tg * k, tb * k,
+            scene, work, asked, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr * k, tg * k, tb * k,
             bounce, limit, index, pixel, luck,
         )  # fmt: skip
     if a[20] > 0.0:
@@ -76,7 +76,7 @@ def weight_at(a, ox, oy, oz, dx, dy, dz, t0, t, luck):
 
 
 @kernel
-def scattered_once(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce,
+def scattered_once(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce,
                    limit, index, pixel, luck):  # fmt: skip
     """Ask for the light at places of the air between t0 and t1. Returns the rays spent."""
     a = scene.air
@@ -96,7 +96,7 @@ def scattered_once(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr,
         if bounce > 0 and kinds > 1:
             only = min(int(v * kinds), kinds - 1)
             w *= kinds
-        number, asked, total = np.int64(0), np.int64(0), 0.0
+        number, asked, total = np.int64(0), first, 0.0
         if sun_on:
             if only < 0 or only == number:
                 p, q = pair(index, pixel, bounce, I64(1))
@@ -113,11 +113,12 @@ def scattered_once(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr,
         if lit and (only < 0 or only == number):
             p, q = pair(index, pixel, bounce, I64(3))
             asked = ask_surface(scene, work, asked, px, py, pz, vertex, paint, p, q, tr * w, tg * w, tb * w)
-        shade_all(scene, work, asked, vertex, paint)
-        spent += answer(scene, work, y, x, asked, px, py, pz, total, limit, limit < 0.0)[0]
+        shade_all(scene, work, first, asked, vertex, paint)
+        note_place(work, first, asked, sample, limit, 0.0, px, py, pz, total)
+        spent += answer(scene, work, first, asked)
     if scene.lamps.shape[0] > 0:
         spent += lamp_in_air(
-            scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce, limit,
+            scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce, limit,
             index, pixel, luck,
         )  # fmt: skip
     return spent
@@ -131,7 +132,7 @@ def lamp_chance(scene, ox, oy, oz, dx, dy, dz, t, lamp):
 
 
 @kernel
-def lamp_in_air(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce,
+def lamp_in_air(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce,
                 limit, index, pixel, luck):  # fmt: skip
     """One fixture at one place of the air. Half of the time the place comes first (free flight) and the fixture from its
     cell, half of the time the fixture (from the cell of an independent place) and then the place by the angle from it."""
@@ -168,14 +169,15 @@ def lamp_in_air(scene, work, y, x, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg
     p, q = pair(index, pixel, bounce, I64(6))
     zero = np.int64(0)
     asked = ask_lamp(
-        scene, work, zero, px, py, pz, vertex, paint, zero, lamp, both, p, q, tr * w, tg * w, tb * w, PASSES
+        scene, work, first, px, py, pz, vertex, paint, zero, lamp, both, p, q, tr * w, tg * w, tb * w, PASSES
     )
-    shade_all(scene, work, asked, vertex, paint)
-    return answer(scene, work, y, x, asked, px, py, pz, 0.0, limit, limit < 0.0)[0]
+    shade_all(scene, work, first, asked, vertex, paint)
+    note_place(work, first, asked, sample, limit, 0.0, px, py, pz, 0.0)
+    return answer(scene, work, first, asked)
 
 
 @kernel
-def beams(scene, work, y, x, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, pixel, leg):
+def beams(scene, work, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, pixel, leg):
     """Cones of the fixtures whose beams show in otherwise clear air: even scattering of `BEAM` per metre, seen once and
     from the lens only. Returns the rays spent."""
     n = int(work.settings[layout.BEAMS])
@@ -200,5 +202,5 @@ def beams(scene, work, y, x, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, pix
     r, g, b, _ = through_glass(scene, work, px, py, pz, vx, vy, vz, d - 1e-3, PASSES)
     k = n * c[lamp, lamplight.BEAM] * air.INV_4PI * e / (density * max(d2, 1e-4))
     group = int(c[lamp, lamplight.GROUP])
-    add(work, y, x, group, tr * r * k * c[lamp, 12], tg * g * k * c[lamp, 13], tb * b * k * c[lamp, 14], 0.0)
+    add(work, sample, group, tr * r * k * c[lamp, 12], tg * g * k * c[lamp, 13], tb * b * k * c[lamp, 14], 0.0)
     return 1

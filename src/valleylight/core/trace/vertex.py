@@ -158,9 +158,15 @@ def record_of(word, first):
 
 
 @part
-def fetch_record(scene, work):
-    """Have the record of the triangle in the buffer fetched: it is seldom at hand, and other rays can be traced meanwhile."""
-    _, k = record_of(work.word, scene.geometry_first)
+def fetch_record(scene, work, row):
+    """Have the record of the triangle met by the path in a row fetched: it is seldom at hand, and others can be seen to meanwhile."""
+    word = work.met_word
+    if word[row, rays.HIT_GEOMETRY] == U32(rays.NOTHING):
+        return
+    geometry = word[row, rays.HIT_INSTANCE]
+    if geometry == U32(rays.NOTHING):
+        geometry = word[row, rays.HIT_GEOMETRY]
+    k = scene.geometry_first[geometry] + word[row, rays.HIT_PRIMITIVE]
     address = scene.triangles.ctypes.data + np.int64(k) * (4 * TRIANGLE_WIDTH)
     prefetch(address)
     prefetch(address + 64)

@@ -31,7 +31,7 @@ from valleylight.core.project.description import (
     View,
 )
 from valleylight.core.project.sky import CloudLayer, Clouds, Sky
-from valleylight.core.trace import compiled, direct, paint, path, photons, rays, shafts, sunlit, vertex
+from valleylight.core.trace import compiled, direct, glass, paint, path, photons, rays, shafts, sunlit, vertex
 from valleylight.core.trace.held import Held
 from valleylight.core.trace.render import SKETCH, Compiler, Scene, new_film, trace_tiles
 
@@ -135,17 +135,21 @@ _Ahead = tuple[tuple[Any, str], ...]
 _AIR: _Ahead = ((shafts.through_air, "SWiiffffffffffifip"),)
 _SURFACES: _Ahead = (
     (vertex.meet, "SWfffb"),
-    (shafts.beams, "SWiiffffffffffipi"),
+    (shafts.beams, "SWiffffffffffipi"),
     (paint.paint_at, "SiffVfffb"),
-    (direct.from_beyond, "SWiiffffffffffffb"),
-    (direct.given_off, "SWiiiifffffffffffbffff"),
-    (photons.gather, "SVPWiifff"),
+    (direct.from_beyond, "SWiffffffffffffb"),
+    (direct.given_off, "SWiiifffffffffffbffff"),
+    (photons.gather, "SVPWifff"),
     (direct.ask_lamp, "SWifffVPiiffffffi"),
     (direct.ask_surface, "SWifffVPfffff"),
     (direct.share_unshaded, "SWVip"),
     (sunlit.ask_sunlit, "SWiVPfffff"),
     (paint.draw, "SVPfff"),
-    (direct.shade_all, "SWiVP"),
+    (direct.shade_all, "SWiiVP"),
+    (direct.answer, "SWii"),
+    (glass.at_pane, "SWiiV"),
+    (glass.at_solid, "SWiiVb"),
+    (path.at_surface, "SWiiiiiiVPf"),
 )
 
 
