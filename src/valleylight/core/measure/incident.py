@@ -40,7 +40,7 @@ from valleylight.core.trace.passage import PASSES
 from valleylight.core.trace.path import begin_path, begin_sample, follow
 from valleylight.core.trace.render import Scene
 from valleylight.core.trace.sampling import hash32, square
-from valleylight.core.trace.sunlit import ask_sunlit, links
+from valleylight.core.trace.sunlit import ask_sunlit, choose_place, links
 
 U32 = np.uint32
 #: How far off its surface the card lies.
@@ -92,7 +92,8 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
                 asked = ask_sky(scene, work, asked, ox, oy, oz, total, vertex, paint, a, b, 1.0, 1.0, 1.0)
             if sun_on and links(scene, total):
                 a, b = square(index, pixel, 800 + zero)
-                asked = ask_sunlit(scene, work, asked, vertex, paint, a, b, 1.0, 1.0, 1.0)
+                place = choose_place(scene, vertex, paint, a, b)
+                asked = ask_sunlit(scene, work, asked, vertex, paint, place, 1.0, 1.0, 1.0)
             if scene.lamps.shape[0] > 0:
                 a, b = random_pair(index, pixel, zero, FIXTURE)
                 asked = ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, zero, zero - 1, a, b, 1.0, 1.0, 1.0, solids)

@@ -11,11 +11,13 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from valleylight.core.sky.cloudfield import DROPLET_ASYMMETRY, TILE_M
 from valleylight.core.sky.constituents import AIR_HEIGHT_M, EARTH_M
 from valleylight.core.trace.compiled import kernel, part
 
-PI = math.pi
+PI, F32 = math.pi, np.float32
 SIMILAR = 1.0 - DROPLET_ASYMMETRY
 SUN_STEPS, VIEW_STEPS_MOST = 8, 48
 #: Beyond this distance a layer is lost in the horizon.
@@ -23,15 +25,22 @@ FARTHEST_M = 220_000.0
 
 
 @part
+def around(x, count):
+    """The two of so many periodic cells that lie about x (in cells), and the share of the second."""
+    x -= count * math.floor(x / count)
+    first = min(int(x), count - 1)
+    return first, first + 1 if first + 1 < count else 0, x - first
+
+
+@part
 def level_of(field, x, y, u):
     """Trilinear value of a periodic field (X, Y, L) at metres x, y and share u of the layer's depth."""
     cells, levels = field.shape[0], field.shape[2]
-    fx, fy, fz = x / TILE_M * cells - 0.5, y / TILE_M * cells - 0.5, u * levels - 0.5
-    fz = min(max(fz, 0.0), levels - 1.001)
-    ix, iy, iz = int(math.floor(fx)), int(math.floor(fy)), int(fz)
-    s, t, r = fx - ix, fy - iy, fz - iz
-    x0, y0 = ix % cells, iy % cells
-    x1, y1 = (x0 + 1) % cells, (y0 + 1) % cells
+    x0, x1, s = around(x / TILE_M * cells - 0.5, cells)
+    y0, y1, t = around(y / TILE_M * cells - 0.5, cells)
+    fz = min(max(u * levels - 0.5, 0.0), levels - 1.001)
+    iz = int(fz)
+    r = fz - iz
     low = (1 - s) * ((1 - t) * field[x0, y0, iz] + t * field[x0, y1, iz]) + s * (
         (1 - t) * field[x1, y0, iz] + t * field[x1, y1, iz]
     )
@@ -45,10 +54,9 @@ def level_of(field, x, y, u):
 def block_at(block, x, y, z):
     """Trilinear value of the periodic block of noise; coordinates in its cells."""
     n = block.shape[0]
-    ix, iy, iz = int(math.floor(x)), int(math.floor(y)), int(math.floor(z))
-    s, t, r = x - ix, y - iy, z - iz
-    x0, y0, z0 = ix % n, iy % n, iz % n
-    x1, y1, z1 = (x0 + 1) % n, (y0 + 1) % n, (z0 + 1) % n
+    x0, x1, s = around(x, n)
+    y0, y1, t = around(y, n)
+    z0, z1, r = around(z, n)
     a = (1 - s) * ((1 - t) * block[x0, y0, z0] + t * block[x0, y1, z0]) + s * (
         (1 - t) * block[x1, y0, z0] + t * block[x1, y1, z0]
     )
@@ -59,34 +67,45 @@ def block_at(block, x, y, z):
 
 
 @kernel
-def light_layer(density, extinction, depth_m, sx, sy, sz, low, high, to_sun, above):
-    """Optical depth from every cell towards the sun (`to_sun`) and straight up (`above`), columns `low` to `high`.
+def light_layer(density, depth_m, sx, sy, sz, low, high, to_sun):
+    """Optical depth `to_sun` (L, X, Y) from every cell towards the sun, columns `low` to `high` along x.
 
-    The sun's direction is in the field's own frame; below the horizon it shines through the base.
+    `density` (L, X, 2 Y + 1) is in optical depth per metre, and goes round once more along y. The sun's direction is in the
+    field's own frame; below the horizon it shines through the base. All cells of a level look for the sun by the same steps, so
+    the weights of the eight cells around a step are worked out once.
     """
-    cells, levels = density.shape[0], density.shape[2]
+    levels, cells, wide = to_sun.shape[0], to_sun.shape[1], to_sun.shape[2]
     cell, step_z = TILE_M / cells, depth_m / levels
-    for i in range(low, high):
-        for j in range(cells):
-            total = 0.0
-            for k in range(levels - 1, -1, -1):
-                half = 0.5 * density[i, j, k] * extinction * step_z
-                above[i, j, k] = total + half
-                total += 2.0 * half
-            for k in range(levels):
-                z = (k + 0.5) * step_z
-                way = ((depth_m - z) if sz >= 0.0 else z) / max(abs(sz), 0.02)
-                way = min(way, 9000.0)
-                depth = 0.0
-                for n in range(SUN_STEPS):
-                    e0, e1 = (n / SUN_STEPS) ** 2 * way, ((n + 1) / SUN_STEPS) ** 2 * way
-                    t = 0.5 * (e0 + e1)
-                    u = (z + t * sz) / depth_m
-                    if u < 0.0 or u > 1.0:
-                        break
-                    x, y = (i + 0.5) * cell + t * sx, (j + 0.5) * cell + t * sy
-                    depth += (e1 - e0) * extinction * level_of(density, x, y, u)
-                to_sun[i, j, k] = depth
+    for k in range(levels):
+        z = (k + 0.5) * step_z
+        way = ((depth_m - z) if sz >= 0.0 else z) / max(abs(sz), 0.02)
+        way = min(way, 9000.0)
+        for i in range(low, high):
+            for j in range(wide):
+                to_sun[k, i, j] = 0.0
+        for n in range(SUN_STEPS):
+            e0, e1 = (n / SUN_STEPS) ** 2 * way, ((n + 1) / SUN_STEPS) ** 2 * way
+            t = 0.5 * (e0 + e1)
+            u = (z + t * sz) / depth_m
+            if u < 0.0 or u > 1.0:
+                break
+            fz = min(max(u * levels - 0.5, 0.0), levels - 1.001)
+            iz = int(fz)
+            c, y, b = fz - iz, int(math.floor(t * sy / cell)), t * sy / cell
+            y, b = y % wide, b - y
+            p, q, r, s = (e1 - e0) * (1.0 - c) * (1.0 - b), (e1 - e0) * c * (1.0 - b), (e1 - e0) * (1.0 - c) * b, (e1 - e0) * c * b
+            for i in range(low, high):
+                x0, x1, a = around(i + t * sx / cell, cells)
+                p0, q0, r0, s0 = F32((1.0 - a) * p), F32((1.0 - a) * q), F32((1.0 - a) * r), F32((1.0 - a) * s)
+                p1, q1, r1, s1 = F32(a * p), F32(a * q), F32(a * r), F32(a * s)
+                # Views, so that the loop over them has no indices to check and runs on many cells at a time.
+                here, into = density[iz, x0, y : y + wide + 1], to_sun[k, i]
+                here_up, there = density[iz + 1, x0, y : y + wide + 1], density[iz, x1, y : y + wide + 1]
+                there_up = density[iz + 1, x1, y : y + wide + 1]
+                for j in range(wide):
+                    near = p0 * here[j] + q0 * here_up[j] + r0 * here[j + 1] + s0 * here_up[j + 1]
+                    far = p1 * there[j] + q1 * there_up[j] + r1 * there[j + 1] + s1 * there_up[j + 1]
+                    into[j] += near + far
 
 
 @part

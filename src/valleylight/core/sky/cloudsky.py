@@ -50,17 +50,28 @@ def _sun_in_field(clouds: Clouds, azimuth_rad: float, altitude_rad: float) -> tu
 
 
 @lru_cache(maxsize=6)
+def _depths(layer: CloudLayer, seed: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """What does not change with the hour: optical depth per metre by level, as `light_layer` takes it, and the optical depth
+    straight up from each cell (CELLS, CELLS, LEVELS)."""
+    per_m = field_of(layer, seed).density * np.float32(layer.density)
+    steps = per_m.astype(float) * (layer.depth_m / per_m.shape[2])
+    above = np.cumsum(steps[:, :, ::-1], 2)[:, :, ::-1] - steps / 2
+    by_level = np.ascontiguousarray(np.concatenate([per_m, per_m, per_m[:, :1]], 1).transpose(2, 0, 1))
+    return by_level, np.ascontiguousarray(above, np.float32)
+
+
+@lru_cache(maxsize=6)
 def lit_layer(layer: CloudLayer, seed: int, sun: tuple[float, float, float]) -> LitLayer:
     """A layer under a sun, whose direction is in the field's frame; kept for the hour."""
-    density = field_of(layer, seed).density
-    to_sun, above = np.zeros_like(density), np.zeros_like(density)
+    by_level, above = _depths(layer, seed)
+    to_sun = np.empty((by_level.shape[0], CELLS, CELLS), np.float32)
 
     def columns(low: int) -> None:
-        cloudlight.light_layer(density, layer.density, layer.depth_m, *sun, low, low + CELLS // 8, to_sun, above)
+        cloudlight.light_layer(by_level, layer.depth_m, *sun, low, low + CELLS // 8, to_sun)
 
     with ThreadPoolExecutor(THREADS) as pool:
         list(pool.map(columns, range(0, CELLS, CELLS // 8)))
-    return LitLayer(layer, density, to_sun, above)
+    return LitLayer(layer, field_of(layer, seed).density, np.ascontiguousarray(to_sun.transpose(1, 2, 0)), above)
 
 
 def lay(

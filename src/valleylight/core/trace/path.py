@@ -47,7 +47,7 @@ from valleylight.core.trace.paint import draw, paint_at
 from valleylight.core.trace.passage import BLOCKS, FAR, MAX_PANES, PASSES, cut_out
 from valleylight.core.trace.sampling import hash32, square
 from valleylight.core.trace.shafts import beams, through_air
-from valleylight.core.trace.sunlit import ask_sunlit, links
+from valleylight.core.trace.sunlit import ask_sunlit, choose_place, fetch_places, links
 from valleylight.core.trace.vertex import camera_ray, fetch_record, meet
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
@@ -215,6 +215,10 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
     ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
 
     total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz) if sky_on else 0.0
+    linked, first_lot, second_lot = sun_on and links(scene, total), 0.0, 0.0
+    if linked:
+        first_lot, second_lot = square(index, pixel, 800 + bounce)
+        fetch_places(scene, first_lot)
     ask_of_sun, ask_of_sky, by_sun, by_sky = sun_on, sky_on, 1.0, 1.0
     seldom = work.settings[layout.SELDOM]
     if sun_on and sky_on and (bounce >= 1 or seldom > 1.0):
@@ -238,15 +242,14 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
         asked = ask_sun(
             scene, work, asked, vertex, paint, a, b, tr * by_sun, tg * by_sun, tb * by_sun, solids, density, known
         )
+    place = choose_place(scene, vertex, paint, first_lot, second_lot) if linked else (zero, 0.0, 0.0, 1.0)
     if ask_of_sky:
         a, b = random_pair(index, pixel, bounce, SKY)
         asked = ask_sky(
             scene, work, asked, ox, oy, oz, total, vertex, paint, a, b, tr * by_sky, tg * by_sky, tb * by_sky
         )
-    linked = sun_on and links(scene, total)
     if linked:
-        a, b = square(index, pixel, 800 + bounce)
-        asked = ask_sunlit(scene, work, asked, vertex, paint, a, b, tr, tg, tb)
+        asked = ask_sunlit(scene, work, asked, vertex, paint, place, tr, tg, tb)
     if scene.lamps.shape[0] > 0:
         a, b = random_pair(index, pixel, bounce, FIXTURE)
         stands = abs(int(scene.triangles[k, layout.TRIANGLE_FIXTURE])) - 1

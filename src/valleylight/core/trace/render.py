@@ -123,6 +123,7 @@ class Compiler:
         self._pictures: OrderedDict[Any, dict[str, object]] = OrderedDict()
         self._stages_built: OrderedDict[Any, StageGeometry] = OrderedDict()
         self._openings: OrderedDict[Any, NDArray[np.float64]] = OrderedDict()
+        self._emitters: OrderedDict[Any, tuple[NDArray[np.float32], NDArray[np.float64], float]] = OrderedDict()
         self._surroundings: OrderedDict[Any, Surroundings] = OrderedDict()
         self._nets: OrderedDict[Any, dict[str, object]] = OrderedDict()
 
@@ -204,7 +205,9 @@ class Compiler:
         day = daylight_of(description.site, occasion, quality.sky_rows, lambda p: self.picture(project, p))
         table = material_table((*materials, *BODY_MATERIALS, CARD))
         triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
-        lit, lit_cdf, emitted_total = emitters(triangles[: geometry.world], table)
+        lit, lit_cdf, emitted_total = _kept(
+            self._emitters, (geometry_key, table.tobytes()), KEPT_GEOMETRIES, lambda: emitters(triangles[: geometry.world], table)
+        )
         only, inclusion = inclusion_lists(lamps, geometry.objects)
         records = lamps.records
         if only.any():

@@ -18,8 +18,8 @@ from numpy.typing import NDArray
 
 from valleylight.core.trace import albedo, daylight, layout, rays
 from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.direct import CLEAR, FAR, PASSES, ask, luck_of
-from valleylight.core.trace.held import held
+from valleylight.core.trace.direct import CLEAR, FAR, PASSES, ask
+from valleylight.core.trace.held import held, prefetch
 from valleylight.core.trace.paint import paint_at
 from valleylight.core.trace.passage import cut_out, shade, through_glass
 from valleylight.core.trace.sampling import power_heuristic, square
@@ -157,14 +157,28 @@ def links(scene, total):
     return total > 1e-4 and scene.sunlit.shape[0] > 0
 
 
+@part
+def candidate(scene, u, c):
+    """Number of the place that is candidate c for a random number."""
+    at, n = u + c / CHOICES, scene.sunlit.shape[0]
+    return min(int((at - math.floor(at)) * n), n - 1)
+
+
+@part
+def fetch_places(scene, u):
+    """Have the places among which `choose_place` will choose fetched."""
+    for c in range(CHOICES):
+        prefetch(scene.sunlit_brief.ctypes.data + candidate(scene, u, c) * (4 * BRIEF_WIDTH))
+
+
 @kernel
-def ask_sunlit(scene, work, asked, vertex, paint, u, v, tr, tg, tb):
-    """A ray to one of the sunlit places."""
-    p, brief, n = scene.sunlit, scene.sunlit_brief, scene.sunlit.shape[0]
+def choose_place(scene, vertex, paint, u, v):
+    """One of a few places: its number, one over its chance (0: none can be seen), the cosine there times the distance, and the
+    squared distance. What else is known of it is being fetched afterwards."""
+    brief = scene.sunlit_brief
     total, chosen, weight, slant, d2 = 0.0, I64(0), 0.0, 0.0, 1.0
     for c in range(CHOICES):
-        at = u + 0.25 * c
-        i = min(int((at - math.floor(at)) * n), n - 1)
+        i = candidate(scene, u, c)
         x, y, z = brief[i, 0] - vertex[0], brief[i, 1] - vertex[1], brief[i, 2] - vertex[2]
         square_way = F64(x * x + y * y + z * z) + 1e-9
         here = vertex[3] * x + vertex[4] * y + vertex[5] * z
@@ -179,8 +193,20 @@ def ask_sunlit(scene, work, asked, vertex, paint, u, v, tr, tg, tb):
         else:
             v = (v - q) / (1.0 - q)
     if weight <= 0.0:
+        return chosen, 0.0, slant, d2
+    address = scene.sunlit.ctypes.data + chosen * (4 * PLACE_WIDTH)
+    prefetch(address)
+    prefetch(address + 64)
+    return chosen, total / (CHOICES * weight), slant, d2
+
+
+@kernel
+def ask_sunlit(scene, work, asked, vertex, paint, place, tr, tg, tb):
+    """A ray to a sunlit `place`, as `choose_place` gives it."""
+    i, k, slant, d2 = place
+    p, d = scene.sunlit, math.sqrt(d2)
+    if k <= 0.0:
         return asked
-    i, d = chosen, math.sqrt(d2)
     lx, ly, lz = (p[i, 0] - vertex[0]) / d, (p[i, 1] - vertex[1]) / d, (p[i, 2] - vertex[2]) / d
     slant /= d
     nx, ny, nz = F64(p[i, 6]), F64(p[i, 7]), F64(p[i, 8])
@@ -197,9 +223,8 @@ def ask_sunlit(scene, work, asked, vertex, paint, u, v, tr, tg, tb):
     if r + g + b <= 0.0 or p[i, 30] <= 0.0:
         return asked
     own = p[i, 30] * d2 / max(slant, 1e-6)
-    k = total / (CHOICES * weight) * power_heuristic(scene.sun[7], density) * slant / d2
+    k *= power_heuristic(scene.sun[7], density) * slant / d2
     return ask(
-        work, asked, vertex, paint, lx, ly, lz, d - vertex[12] - p[i, 12] - 1e-4, IN_THE_WAY, CLEAR,
-        luck_of(u, v),
+        work, asked, vertex, paint, lx, ly, lz, d - vertex[12] - p[i, 12] - 1e-4, IN_THE_WAY, CLEAR, 0.0,
         tr * r * p[i, 27] * k, tg * g * p[i, 28] * k, tb * b * p[i, 29] * k, work.settings[layout.GROUP_SUN], own,
     )  # fmt: skip

@@ -129,7 +129,7 @@ def _finish() -> None:
     apply(picture, look.model_copy(update={"treatments": lively}))
 
 
-# Signatures by letter: scene, work, vertex, paint, integer, number, seed of a pixel, truth. One that no longer fits what the
+# Signatures by letter: scene, work, vertex, paint, sunlit place (Q), integer, number, seed of a pixel, truth. One that no longer fits what the
 # integrator asks for costs time, nothing else.
 _Ahead = tuple[tuple[Any, str], ...]
 _AIR: _Ahead = ((shafts.through_air, "SWiiffffffffffifip"),)
@@ -143,7 +143,8 @@ _SURFACES: _Ahead = (
     (direct.ask_lamp, "SWifffVPiiffffffi"),
     (direct.ask_surface, "SWifffVPfffff"),
     (direct.share_unshaded, "SWVip"),
-    (sunlit.ask_sunlit, "SWiVPfffff"),
+    (sunlit.ask_sunlit, "SWiVPQfff"),
+    (sunlit.choose_place, "SVPff"),
     (paint.draw, "SVPfff"),
     (direct.shade_all, "SWiiVP"),
     (direct.answer, "SWii"),
@@ -158,7 +159,7 @@ def _ahead(kernels: _Ahead, scene: Scene) -> None:
     work = rays.new_work(scene.settings, scene.camera)
     letters = {
         "S": Held(numba.typeof(scene.arrays)), "W": Held(numba.typeof(work)), "V": types.UniTuple(types.float64, 13),
-        "P": types.UniTuple(types.float64, 14), "i": types.int64, "f": types.float64, "p": types.uint32, "b": types.boolean,
+        "P": types.UniTuple(types.float64, 14), "i": types.int64, "f": types.float64, "Q": types.Tuple((types.int64, types.float64, types.float64, types.float64)), "p": types.uint32, "b": types.boolean,
     }  # fmt: skip
     for compile_me, signature in kernels:
         compile_me.compile(tuple(letters[letter] for letter in signature))
