@@ -63,13 +63,12 @@ def direct_lux(
     if len(weights):
         threads = os.cpu_count() or 1
         bounds = np.linspace(0, len(points), 4 * threads + 1).astype(int)
+
+        def some(low: int, high: int) -> None:
+            _direct(scene.arrays, rays.new_work(scene.settings), points, normals, weights, result, low, high)
+
         with ThreadPoolExecutor(threads) as pool:
-            for job in [
-                pool.submit(
-                    _direct, scene.arrays, rays.new_work(scene.settings), points, normals, weights, result, int(a), int(b)
-                )
-                for a, b in zip(bounds, bounds[1:], strict=False)
-            ]:
+            for job in [pool.submit(some, int(a), int(b)) for a, b in zip(bounds, bounds[1:], strict=False)]:
                 job.result()
     return result
 

@@ -58,7 +58,7 @@ def lay_clear(fields, sun_azimuth, sun_altitude, north, strength, low, high, out
 
 
 @kernel
-def lay_clouds(density, to_sun, above, block, extinction, base_m, depth_m, ragged, detail_m, turn_x, turn_y, east,
+def lay_clouds(density, busy, to_sun, above, block, extinction, base_m, depth_m, ragged, detail_m, turn_x, turn_y, east,
                north_m, sun, sun_rgb, low_sun, high_sun, sky_rgb, ground_rgb, air_per_m, haze, north, clear, low, high, least,
                answer, out):  # fmt: skip
     """Lay one cloud layer over rows `low` to `high` of `out`; see `see_layer`. `clear` is the sky without clouds, and `haze`
@@ -74,7 +74,7 @@ def lay_clouds(density, to_sun, above, block, extinction, base_m, depth_m, ragge
             luck = (52.9829189 * ((0.06711056 * column + 0.00583715 * row) % 1.0)) % 1.0
             for c in range(3):
                 in_haze[c] = clear[row, column, c] * haze
-            see_layer(density, to_sun, above, block, extinction, base_m, depth_m, ragged, detail_m, turn_x, turn_y, east,
+            see_layer(density, busy, to_sun, above, block, extinction, base_m, depth_m, ragged, detail_m, turn_x, turn_y, east,
                       north_m, sun, sun_rgb, low_sun, high_sun, sky_rgb, ground_rgb, air_per_m, in_haze, altitude,
                       azimuth, luck, least, answer)  # fmt: skip
             for c in range(3):

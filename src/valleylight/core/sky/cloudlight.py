@@ -20,6 +20,8 @@ from valleylight.core.trace.compiled import kernel, part
 PI, F32 = math.pi, np.float32
 SIMILAR = 1.0 - DROPLET_ASYMMETRY
 SUN_STEPS, VIEW_STEPS_MOST = 8, 48
+#: Thinner than this a layer's air is taken for clear.
+LEAST_DENSITY = 0.005
 #: Beyond this distance a layer is lost in the horizon.
 FARTHEST_M = 220_000.0
 
@@ -115,12 +117,12 @@ def lobe(g, cosine):
 
 
 @kernel
-def see_layer(density, to_sun, above, block, extinction, base_m, depth_m, ragged, detail_m, turn_x, turn_y, east, north,
+def see_layer(density, busy, to_sun, above, block, extinction, base_m, depth_m, ragged, detail_m, turn_x, turn_y, east, north,
               sun, sun_rgb, low_sun, high_sun, sky_rgb, ground_rgb, air_per_m, in_haze, altitude, azimuth, luck,
               least, answer):  # fmt: skip
     """What a layer adds to a line of sight from the ground, and what it lets through.
 
-    `turn_x, turn_y` are cosine and sine of the field's turn, `east, north` its drift; `sun` (3,) its direction (east, north,
+    `busy` (X, Y) is 0 where the four columns of cells about a point hold no cloud; `turn_x, turn_y` are cosine and sine of the field's turn, `east, north` its drift; `sun` (3,) its direction (east, north,
     up); `sun_rgb` (S, 3) illuminance of the sun at the layer for sun altitudes from `low_sun` to `high_sun` (radians);
     `least`: steps straight through it; `sky_rgb`, `ground_rgb` (3,) illuminance from above and from below; `air_per_m` (3,) extinction of clear air at the
     ground; `in_haze` (3,) radiance of the clear sky there. Fills `answer` (7,): light RGB before haze, share let
@@ -142,7 +144,7 @@ def see_layer(density, to_sun, above, block, extinction, base_m, depth_m, ragged
     dt = (t1 - t0) / steps
     towards = dx * sun[0] + dy * sun[1] + sin_h * sun[2]
     forward = 0.75 * lobe(DROPLET_ASYMMETRY, towards) + 0.25 * lobe(0.25, towards)
-    through = 1.0
+    through, cells = 1.0, busy.shape[0]
     seen_at, weight = 0.0, 0.0
     flat_sun = math.sqrt(max(1.0 - sun[2] * sun[2], 1e-9))
     side = (dx * sun[0] + dy * sun[1]) / flat_sun
@@ -155,8 +157,10 @@ def see_layer(density, to_sun, above, block, extinction, base_m, depth_m, ragged
             continue
         px, py = t * dx - east, t * dy - north
         x, y = px * turn_x + py * turn_y, py * turn_x - px * turn_y
+        if busy[around(x / TILE_M * cells - 0.5, cells)[0], around(y / TILE_M * cells - 0.5, cells)[0]] == 0:
+            continue
         body = level_of(density, x, y, u)
-        if body <= 0.005:
+        if body <= LEAST_DENSITY:
             continue
         if ragged > 0.0:
             torn = block_at(block, x / detail_m, y / detail_m, z / detail_m)

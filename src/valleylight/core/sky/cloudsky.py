@@ -31,6 +31,7 @@ class LitLayer:
 
     layer: CloudLayer
     density: NDArray[np.float32]
+    busy: NDArray[np.uint8]
     to_sun: NDArray[np.float32]
     above: NDArray[np.float32]
 
@@ -50,20 +51,24 @@ def _sun_in_field(clouds: Clouds, azimuth_rad: float, altitude_rad: float) -> tu
 
 
 @lru_cache(maxsize=6)
-def _depths(layer: CloudLayer, seed: int) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
-    """What does not change with the hour: optical depth per metre by level, as `light_layer` takes it, and the optical depth
-    straight up from each cell (CELLS, CELLS, LEVELS)."""
-    per_m = field_of(layer, seed).density * np.float32(layer.density)
+def _depths(layer: CloudLayer, seed: int) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.uint8]]:
+    """What does not change with the hour: optical depth per metre by level, as `light_layer` takes it; the optical depth straight
+    up from each cell (CELLS, CELLS, LEVELS); and where `see_layer` need not look."""
+    density = field_of(layer, seed).density
+    per_m = density * np.float32(layer.density)
     steps = per_m.astype(float) * (layer.depth_m / per_m.shape[2])
     above = np.cumsum(steps[:, :, ::-1], 2)[:, :, ::-1] - steps / 2
     by_level = np.ascontiguousarray(np.concatenate([per_m, per_m, per_m[:, :1]], 1).transpose(2, 0, 1))
-    return by_level, np.ascontiguousarray(above, np.float32)
+    held = (density > cloudlight.LEAST_DENSITY).any(2)
+    held |= np.roll(held, -1, 0)
+    held |= np.roll(held, -1, 1)
+    return by_level, np.ascontiguousarray(above, np.float32), held.astype(np.uint8)
 
 
 @lru_cache(maxsize=6)
 def lit_layer(layer: CloudLayer, seed: int, sun: tuple[float, float, float]) -> LitLayer:
     """A layer under a sun, whose direction is in the field's frame; kept for the hour."""
-    by_level, above = _depths(layer, seed)
+    by_level, above, busy = _depths(layer, seed)
     to_sun = np.empty((by_level.shape[0], CELLS, CELLS), np.float32)
 
     def columns(low: int) -> None:
@@ -71,7 +76,7 @@ def lit_layer(layer: CloudLayer, seed: int, sun: tuple[float, float, float]) -> 
 
     with ThreadPoolExecutor(THREADS) as pool:
         list(pool.map(columns, range(0, CELLS, CELLS // 8)))
-    return LitLayer(layer, field_of(layer, seed).density, np.ascontiguousarray(to_sun.transpose(1, 2, 0)), above)
+    return LitLayer(layer, field_of(layer, seed).density, busy, np.ascontiguousarray(to_sun.transpose(1, 2, 0)), above)
 
 
 def lay(
@@ -113,7 +118,7 @@ def lay(
                  base: Array = base, block: NDArray[np.float32] = block, detail: float = detail, ragged: float = ragged,
                  steps: int = steps, above_lx: Array = above_lx) -> None:  # fmt: skip
             kernels.lay_clouds(
-                lit.density, lit.to_sun, lit.above, block, lit.layer.density, lit.layer.base_m, lit.layer.depth_m, ragged,
+                lit.density, lit.busy, lit.to_sun, lit.above, block, lit.layer.density, lit.layer.base_m, lit.layer.depth_m, ragged,
                 detail, float(np.cos(turn)), float(np.sin(turn)), clouds.east_m, clouds.north_m, true_sun, table,
                 float(low_sun), float(high_sun), above_lx, beneath, air.extinction_rgb_per_m(), haze, north_rad, sky, low,
                 min(low + 16, rows), steps, np.zeros(10), base,

@@ -53,6 +53,8 @@ from valleylight.core.trace.vertex import camera_ray, fetch_record, meet
 U32, I64, F64 = np.uint32, np.int64, np.float64
 #: While a path takes its step, what the one so many places after it has met is fetched.
 AHEAD = 2
+#: Pixels are taken block by block: what their paths meet lies near together.
+BLOCK_WIDTH, BLOCK_HEIGHT = 8, 4
 
 
 @part
@@ -462,16 +464,19 @@ def render_tile(arrays, workbench, x0, y0, x1, y1, first_sample, last_sample):
     width = workbench.film.shape[1]
     seed, down = hash32(U32(workbench.settings[layout.SEED])), int(workbench.settings[layout.FRAME_Y])
     count, begun = I64(0), I64(0)
-    for y in range(y0, y1):
-        for x in range(x0, x1):
-            pixel = hash32(U32(U32((y + down) * width + x) ^ seed))
-            for index in range(first_sample, last_sample):
-                from_lens(work, begun, y, x, index, pixel)
-                begun += 1
-                if begun == layout.WAVE:
-                    count += follow(scene, work, begun)
-                    end_samples(work, begun)
-                    begun = I64(0)
+    across, rows = (x1 - x0 + BLOCK_WIDTH - 1) // BLOCK_WIDTH, (y1 - y0 + BLOCK_HEIGHT - 1) // BLOCK_HEIGHT
+    for block in range(across * rows):
+        top, left = y0 + block // across * BLOCK_HEIGHT, x0 + block % across * BLOCK_WIDTH
+        for y in range(top, min(top + BLOCK_HEIGHT, y1)):
+            for x in range(left, min(left + BLOCK_WIDTH, x1)):
+                pixel = hash32(U32(U32((y + down) * width + x) ^ seed))
+                for index in range(first_sample, last_sample):
+                    from_lens(work, begun, y, x, index, pixel)
+                    begun += 1
+                    if begun == layout.WAVE:
+                        count += follow(scene, work, begun)
+                        end_samples(work, begun)
+                        begun = I64(0)
     if begun > 0:
         count += follow(scene, work, begun)
         end_samples(work, begun)

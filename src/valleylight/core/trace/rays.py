@@ -5,6 +5,7 @@ A ray buffer is 32 float32 words, 64-byte aligned: RTCRay (12 words) then RTCHit
 
 from __future__ import annotations
 
+import threading
 from typing import NamedTuple
 
 import numpy as np
@@ -63,19 +64,25 @@ _NO_CAMERA = np.zeros(layout.CAMERA_WIDTH)
 _NO_FILM, _NO_PASSES, _NO_IDS = (np.zeros((0,) * n, np.float32) for n in (4, 3, 5))
 
 
+_mine = threading.local()
+
+
 def new_work(
     settings: NDArray[np.float64], camera: NDArray[np.float64] = _NO_CAMERA, film: NDArray[np.float32] = _NO_FILM,
     passes: NDArray[np.float32] = _NO_PASSES, ids: NDArray[np.float32] = _NO_IDS,
 ) -> Work:  # fmt: skip
-    """A workbench for one thread."""
-    ray, shadow, met = new_ray(), new_ray(), new_rays(layout.PATHS)
-    paths, turn = np.zeros((layout.PATHS, layout.PATH_WIDTH)), np.zeros(layout.PATHS, np.int64)
-    samples = np.zeros((layout.PATHS, layout.SAMPLE_WIDTH))
-    questions = np.zeros((layout.QUESTIONS, layout.QUESTION_WIDTH))
-    return Work(
-        settings, camera, ray, ray.view(np.uint32), shadow, shadow.view(np.uint32), paths, met, met.view(np.uint32), turn,
-        samples, film, passes, ids, questions, np.zeros(layout.MOST_OPENINGS),
-    )  # fmt: skip
+    """A workbench for this thread alone, good until it takes the next one: a picture takes one for every tile, and what is written
+    over anyway is laid out once."""
+    if not hasattr(_mine, "work"):
+        ray, shadow, met = new_ray(), new_ray(), new_rays(layout.PATHS)
+        _mine.work = Work(
+            np.zeros(layout.SETTINGS_WIDTH), _NO_CAMERA, ray, ray.view(np.uint32), shadow, shadow.view(np.uint32),
+            np.zeros((layout.PATHS, layout.PATH_WIDTH)), met, met.view(np.uint32), np.zeros(layout.PATHS, np.int64),
+            np.zeros((layout.PATHS, layout.SAMPLE_WIDTH)), _NO_FILM, _NO_PASSES, _NO_IDS,
+            np.zeros((layout.QUESTIONS, layout.QUESTION_WIDTH)), np.zeros(layout.MOST_OPENINGS),
+        )  # fmt: skip
+    blank: Work = _mine.work
+    return blank._replace(settings=settings, camera=camera, film=film, passes=passes, ids=ids)
 
 
 @part
