@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from scipy.integrate import simpson
+from scipy.ndimage import map_coordinates
 
 from valleylight.core import sky
 from valleylight.core.colour.temperature import rgb_to_kelvin
-from valleylight.core.project.sky import Sky
+from valleylight.core.project.sky import CloudLayer, Sky
 from valleylight.core.sky.cie import gradation, indicatrix
+from valleylight.core.sky.cloudfield import CELLS, TILE_M
+from valleylight.core.sky.cloudlight import LEAST_DENSITY
+from valleylight.core.sky.cloudsky import lit_layer
 from valleylight.core.sky.dome import ROWS, cell_angles, solid_angles
 from valleylight.core.sky.ribbon import sky_colours
 
@@ -67,6 +72,38 @@ def test_clouds_dim_the_sun():
     assert sky.sun_share_through_cloud(40, 12) == 1.0
     assert 0.3 < sky.sun_share_through_cloud(40, 7) < 0.6
     assert sky.sun_share_through_cloud(40, 2) == 0.0
+
+
+@pytest.mark.parametrize("sun", [(0.36, -0.48, 0.8), (-0.8, 0.59, 0.11)])
+def test_the_way_of_the_sun_through_a_cloud(sun):
+    """Optical depth along the sun's way, against scipy's interpolation of the same field and its integral by Simpson's rule."""
+    layer = CloudLayer(kind="sheet", cover=0.9, base_m=1200.0, depth_m=400.0, density=0.004, size_m=9000.0)
+    lit = lit_layer(layer, 5, sun)
+    cell, levels = TILE_M / CELLS, lit.density.shape[2]
+    heights = (np.arange(levels) + 0.5) * layer.depth_m / levels
+    for i, j, k in [(40, 70, 2), (200, 11, 5), (255, 255, 0)]:
+        t = np.linspace(0, min((layer.depth_m - heights[k]) / max(sun[2], 0.02), 9000.0), 4001)
+        z = (heights[k] + t * sun[2]) / layer.depth_m * levels - 0.5
+        at = np.array([i + t * sun[0] / cell, j + t * sun[1] / cell])
+        around = [map_coordinates(lit.density[:, :, n], at, order=1, mode="grid-wrap") for n in range(levels)]
+        below = np.clip(z, 0, levels - 1.001)
+        n = below.astype(int)
+        along = np.arange(len(t))
+        value = np.array(around)[n, along] * (1 - below + n) + np.array(around)[n + 1, along] * (below - n)
+        expected = layer.density * simpson(value, x=t)
+        assert lit.to_sun[i, j, k] == pytest.approx(expected, rel=0.08)
+    steps = lit.density[40, 70].astype(float) * layer.density * layer.depth_m / levels
+    assert lit.above[40, 70, 3] == pytest.approx(steps[4:].sum() + steps[3] / 2, rel=1e-5)
+
+
+def test_sight_skips_only_clear_air():
+    layer = CloudLayer(kind="heaped", cover=0.3, base_m=1200.0, depth_m=800.0, density=0.03, size_m=2500.0)
+    lit = lit_layer(layer, 5, (0.0, 0.6, 0.8))
+    thick = (lit.density > LEAST_DENSITY).any(2)
+    x, y = np.nonzero(lit.busy == 0)
+    assert 0.1 < len(x) / lit.busy.size < 0.95
+    for i, j in ((0, 0), (0, 1), (1, 0), (1, 1)):  # the cells a point between them is interpolated from
+        assert not thick[(x + i) % CELLS, (y + j) % CELLS].any()
 
 
 def test_colour_of_clear_overcast_and_dusk_skies():

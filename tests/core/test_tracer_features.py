@@ -15,7 +15,7 @@ from valleylight.core.film.store import load_film, save_film
 from valleylight.core.project import Sky, Stage, Sun, View
 from valleylight.core.project.surface import ObjectFlags
 from valleylight.core.stage import Material, Texture
-from valleylight.core.trace import rays
+from valleylight.core.trace import path, rays
 from valleylight.core.trace.bands import render_to_exr
 from valleylight.core.trace.camera import camera_array
 from valleylight.core.trace.openings import find_openings
@@ -171,6 +171,24 @@ def test_region_of_interest():
     assert film.counts[40:].max() == 0
     with pytest.raises(InputError, match="region"):
         render(project, "inside", "noon", 96, 64, 2, region=(0.5, 0, 0.2, 1))
+
+
+def test_paths_do_not_depend_on_those_they_go_on_with():
+    """Pixels traced one by one, a wave of few paths each, hold what they hold when all are traced together."""
+    project = small.project()
+    compiler, view, occasion = Compiler(), *_parts(project)
+    scene = compiler.scene(project, view, occasion, 24, 16, 3, PROOF)
+    whole, single = new_film(scene, view, occasion, 24, 16), new_film(scene, view, occasion, 24, 16)
+    work = [rays.new_work(scene.settings, scene.camera, f.light, f.auxiliary, f.masks) for f in (whole, single)]
+    together = path.render_tile(scene.arrays, work[0], 0, 0, 24, 16, 0, 4)
+    places = [(x, y) for x in range(3, 24, 5) for y in range(2, 16, 5)]
+    for x, y in places:
+        path.render_tile(scene.arrays, work[1], x, y, x + 1, y + 1, 0, 4)
+    assert together > 24 * 16 * 4
+    at = tuple(np.array([(y, x) for x, y in places]).T)
+    assert single.light[at].max() > 0
+    np.testing.assert_allclose(single.light[at], whole.light[at], rtol=1e-5, atol=1e-6)
+    np.testing.assert_allclose(single.auxiliary[at], whole.auxiliary[at], rtol=1e-5, atol=1e-5)
 
 
 def test_a_saved_film_is_gone_on_from(tmp_path):

@@ -155,6 +155,16 @@ def test_a_bad_draft_is_refused_in_words(client, room):
         assert answer["type"] == "refused" and "site.latitude_deg" in answer["detail"]
 
 
+def test_a_draft_may_take_away_what_is_gone_already(client, room):
+    """The removal has been saved, but its answer has not reached the browser yet."""
+    gone = [{"part": "fixture", "key": "taken-away", "value": None}]
+    with client.websocket_connect(f"/api/projects/{room}/live") as socket:
+        socket.send_json({"type": "show", "serial": 4, "view": "outside", "occasion": "noon", "draft": gone})
+        assert frames(socket, lambda h: h["serial"] == 4)[0]["samples"] == 1
+    refused = client.post(f"/api/projects/{room}/edits", json={"label": "Take away", "changes": gone})
+    assert refused.status_code == 404 and "taken-away" in refused.json()["detail"]
+
+
 def test_instruments(client, room):
     sun = client.get(f"/api/projects/{room}/sun?day=2026-06-21").json()
     assert len(sun["colours"]) == len(sun["day"]["hours"]) == 145
