@@ -23,6 +23,8 @@ SUN_TABLE = 48
 #: Share of the clear air's light that is left where clouds shade it wholly (common practice).
 SHADED_AIR = 0.3
 THREADS = 2
+#: Rows of the sky that a thread lays at a time.
+BAND = 8
 
 
 @dataclass(frozen=True)
@@ -121,11 +123,11 @@ def lay(
                 lit.density, lit.busy, lit.to_sun, lit.above, block, lit.layer.density, lit.layer.base_m, lit.layer.depth_m, ragged,
                 detail, float(np.cos(turn)), float(np.sin(turn)), clouds.east_m, clouds.north_m, true_sun, table,
                 float(low_sun), float(high_sun), above_lx, beneath, air.extinction_rgb_per_m(), haze, north_rad, sky, low,
-                min(low + 16, rows), steps, np.zeros(10), base,
+                min(low + BAND, rows), steps, np.zeros(10), base,
             )  # fmt: skip
 
         with ThreadPoolExecutor(THREADS) as pool:
-            list(pool.map(band, range(rows // 2, rows, 16)))
+            list(pool.map(band, range(rows // 2, rows, BAND)))
         upper = uniform_filter(out[rows // 2 :], (3, 3, 0), mode=("nearest", "wrap", "nearest"))
         out[rows // 2 :] = upper
     return out

@@ -244,14 +244,18 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
         asked = ask_sun(
             scene, work, asked, vertex, paint, a, b, tr * by_sun, tg * by_sun, tb * by_sun, solids, density, known
         )
-    place = choose_place(scene, vertex, paint, first_lot, second_lot) if linked else (zero, 0.0, 0.0, 1.0)
+    ask_of_place, by_place = linked, 1.0
+    if linked and ask_of_sky and bounce >= 1:  # one ray serves sky and places
+        ask_of_place = hash32(U32(pixel + U32(index * 37 + bounce + 7))) < U32(0x80000000)
+        ask_of_sky, by_place, by_sky = not ask_of_place, 2.0, 2.0 * by_sky
+    place = choose_place(scene, vertex, paint, first_lot, second_lot) if ask_of_place else (zero, 0.0, 0.0, 1.0)
     if ask_of_sky:
         a, b = random_pair(index, pixel, bounce, SKY)
         asked = ask_sky(
             scene, work, asked, ox, oy, oz, total, vertex, paint, a, b, tr * by_sky, tg * by_sky, tb * by_sky
         )
-    if linked:
-        asked = ask_sunlit(scene, work, asked, vertex, paint, place, tr, tg, tb)
+    if ask_of_place:
+        asked = ask_sunlit(scene, work, asked, vertex, paint, place, tr * by_place, tg * by_place, tb * by_place)
     if scene.lamps.shape[0] > 0:
         a, b = random_pair(index, pixel, bounce, FIXTURE)
         stands = abs(int(scene.triangles[k, layout.TRIANGLE_FIXTURE])) - 1
