@@ -57,6 +57,7 @@ export const useStore = create<Store>((set, get) => {
   /** Steps not yet answered by the server, oldest first, and what is dragged: together the draft. */
   let unanswered: Step[] = [];
   let dragged: Change[] = [];
+  let wanted = "";
   let waiting: Step | null = null;
   let timer: number | undefined;
   let queue: Promise<unknown> = Promise.resolve();
@@ -113,11 +114,15 @@ export const useStore = create<Store>((set, get) => {
     notices: [],
     missing: null,
     load: async (slug) => {
+      wanted = slug;
       if (get().saved?.slug !== slug) dragged = [];
       try {
-        hold(await api.project(slug));
+        const loaded = await api.project(slug);
+        if (wanted !== slug) return; // another project has been opened meanwhile
+        hold(loaded);
         set({ missing: null });
       } catch (error) {
+        if (wanted !== slug) return;
         if (error instanceof Refusal && error.status === 404) set({ missing: error.message, saved: null });
         else fail(error);
       }

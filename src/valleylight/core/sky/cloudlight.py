@@ -122,7 +122,8 @@ def see_layer(density, busy, to_sun, above, block, extinction, base_m, depth_m, 
               least, answer):  # fmt: skip
     """What a layer adds to a line of sight from the ground, and what it lets through.
 
-    `busy` (X, Y) is 0 where the four columns of cells about a point hold no cloud; `turn_x, turn_y` are cosine and sine of the field's turn, `east, north` its drift; `sun` (3,) its direction (east, north,
+    `busy` (X, Y) is 0 where the four columns of cells about a point hold no cloud; `turn_x, turn_y` are cosine and sine of the
+    field's turn, `east, north` its drift; `sun` (3,) its direction (east, north,
     up); `sun_rgb` (S, 3) illuminance of the sun at the layer for sun altitudes from `low_sun` to `high_sun` (radians);
     `least`: steps straight through it; `sky_rgb`, `ground_rgb` (3,) illuminance from above and from below; `air_per_m` (3,) extinction of clear air at the
     ground; `in_haze` (3,) radiance of the clear sky there. Fills `answer` (7,): light RGB before haze, share let

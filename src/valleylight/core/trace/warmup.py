@@ -129,8 +129,8 @@ def _finish() -> None:
     apply(picture, look.model_copy(update={"treatments": lively}))
 
 
-# Signatures by letter: scene, work, vertex, paint, sunlit place (Q), integer, number, seed of a pixel, truth. One that no longer fits what the
-# integrator asks for costs time, nothing else.
+# Signatures by letter: scene, work, vertex, paint, sunlit place (Q), integer, number, seed of a pixel, truth. One that no longer
+# fits what the integrator asks for costs time, nothing else.
 _Ahead = tuple[tuple[Any, str], ...]
 _AIR: _Ahead = ((shafts.through_air, "SWiiffffffffffifip"),)
 _SURFACES: _Ahead = (
