@@ -17,7 +17,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from typing import Any
 
-from benchmarks import daylight, fixtures, many, reference
+from benchmarks import daylight, fixtures, latency, many, reference
 from benchmarks.ray_rate import raw_rate
 from valleylight.core import finish
 from valleylight.core.film import remove_noise
@@ -52,6 +52,16 @@ LIMITS: dict[str, tuple[str, float, bool]] = {
     "proof_s": ("1280 x 720 proof of the room, s", 40.0, False),
     "proof_exterior_s": ("1280 x 720 proof of the exterior, s", 40.0, False),
     "press_4k_8_groups_gb": ("peak memory of a 3840 x 2160 press with 8 groups, GB", 6.0, False),
+    **{
+        f"latency_{name}_ms": (f"browser's event to its frame: {what}, ms", limit, False)
+        for name, what, limit in (
+            ("hour_inside", "new hour, reading room", 600.0), ("hour_outside", "new hour, exterior", 600.0),
+            ("look", "white of the look", 150.0), ("f_number", "f-number", 150.0), ("level", "level of a group", 150.0),
+            ("fixture", "fixture moved", 600.0), ("surface", "roughness of a surface", 700.0),
+            ("white_card", "white card", 700.0), ("sky", "another sky", 900.0),
+        )
+    },
+    "drag_pictures_per_s": ("pictures a second while the ribbon is dragged", 4.0, True),
     "cold_compile_s": ("kernels compiled from nothing, s", 120.0, False),
     "warm_compile_s": ("kernels from the cache, s", 5.0, False),
 }
@@ -99,6 +109,7 @@ def measure(say: Callable[[str], None]) -> dict[str, float]:
     say("Memory of a large press")
     figures["press_4k_8_groups_gb"] = _press_memory()
     figures["peak_rss_mb"] = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    figures |= latency.latencies(project, say)
     return figures
 
 

@@ -190,11 +190,11 @@ def _compile(options: argparse.Namespace) -> int:
 def _render(options: argparse.Namespace) -> int:
     from dataclasses import replace
 
-    from PIL import Image
-
     from valleylight.core import finish, project
     from valleylight.core.film import remove_noise
+    from valleylight.core.film.caption import Caption
     from valleylight.core.film.exr import write_exr
+    from valleylight.core.film.png import png
     from valleylight.core.trace.bands import render_to_exr
     from valleylight.core.trace.render import QUALITIES, Compiler, render
     from valleylight.server.routes.plates import SIZES
@@ -250,11 +250,12 @@ def _render(options: argparse.Namespace) -> int:
             )  # fmt: skip
             _say("Removing noise")
             remove_noise(film, clean)
+            caption = Caption.of(loaded.description, view, moment)
             if output.suffix.lower() == ".exr":
-                write_exr(film, output, moment.light_levels())
+                write_exr(film, output, moment.light_levels(), caption)
             else:
                 picture = finish.apply(film, loaded.description.look_for(view, moment), moment.light_levels())
-                Image.fromarray(picture).save(output)
+                output.write_bytes(png(picture, caption))
             _say(f"Wrote {output} in {time.monotonic() - start:.0f} s")
         return 0
     finally:

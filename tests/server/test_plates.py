@@ -152,7 +152,7 @@ def test_a_bad_draft_is_refused_in_words(client, room):
         draft = [{"part": "site", "value": {"latitude_deg": 100}}]
         socket.send_json({"type": "show", "serial": 3, "view": "outside", "occasion": "noon", "draft": draft})
         answer = socket.receive_json()
-        assert answer["type"] == "refused" and "site.latitude_deg" in answer["detail"]
+        assert answer["type"] == "refused" and "latitude: 100 must be 90 or less" in answer["detail"]
 
 
 def test_a_draft_may_take_away_what_is_gone_already(client, room):

@@ -19,7 +19,7 @@ const router = createBrowserRouter([
   { path: "/", element: <Projects goStraight /> },
   { path: "/projects", element: <Projects /> },
   { path: "/p/:slug", element: <WallPage /> },
-  { path: "/p/:slug/bench/:view/:occasion", element: <BenchPage /> },
+  { path: "/p/:slug/bench/:view?/:occasion?", element: <BenchPage /> },
   { path: "/p/:slug/catalogue", element: <CataloguePage /> },
   { path: "*", element: <Missing what="There is no page here." /> },
 ]);

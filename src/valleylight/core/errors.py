@@ -25,3 +25,7 @@ class InputError(ValueError):
 
 class NotFoundError(InputError):
     """A named thing does not exist; the remedy lists what does."""
+
+
+class StoppedError(Exception):
+    """Work was left midway, because something newer is wanted; nothing came of it."""

@@ -3,22 +3,23 @@
 from __future__ import annotations
 
 import hashlib
-import io
 from collections import OrderedDict
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from PIL import Image
 
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.film.exr import read_exr
 from valleylight.core.film.film import Film
+from valleylight.core.film.png import png
 from valleylight.core.finish.look import apply
 from valleylight.core.measure import illuminance, outline, pick, plan
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Look, Project
 from valleylight.core.project.surface import Surface
 from valleylight.core.stage import Material, StageData, read_glb
+from valleylight.core.stage.overview import overview
 from valleylight.core.stage.plausibility import findings
 from valleylight.core.trace import rays
 from valleylight.core.trace.materials import dressed
@@ -34,8 +35,10 @@ KEPT_FILMS = 3
 MARGIN_M = 7.0
 
 
-def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any:
-    """Answer one question. Raises InputError for what a user can mend."""
+def answer(
+    message: dict[str, Any], compiler: Compiler, files: FileStore, stop: Callable[[], bool] = lambda: False
+) -> Any:
+    """Answer one question. Raises InputError for what a user can mend, StoppedError where `stop` says so midway."""
     what = message["what"]
     if what == "check_model":
         return _check_model(files.read(message["asset"]), message["name"])
@@ -43,7 +46,7 @@ def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any
         return _finish(files, message["film"], Look.model_validate(message["look"]), message["levels"])
     if what == "sample" and "surface" in message:
         return _png(
-            sample_picture(Material().made_of(Surface.model_validate(message["surface"])), shape=message["shape"])
+            sample_picture(Material().made_of(Surface.model_validate(message["surface"])), shape=message["shape"], stop=stop)
         )
     if what == "portrait":
         return portraits.make(files, message["profile"], message["kelvin"], message["side"], message["ev100"])
@@ -74,7 +77,7 @@ def answer(message: dict[str, Any], compiler: Compiler, files: FileStore) -> Any
         material = next((m for m in materials if m.name == message["material"]), None)
         if material is None:
             raise NotFoundError(f"there is no material {message['material']!r}", "material", "Reload the page")
-        return _png(sample_picture(material, stage.textures, message["shape"]))
+        return _png(sample_picture(material, stage.textures, message["shape"], stop=stop))
     if what == "pick":
         return _pick(project, compiler, message["spot"])
     if what == "air":
@@ -96,13 +99,19 @@ def _check_model(data: bytes, name: str) -> dict[str, Any]:
 
 def _stage(stage: StageData) -> dict[str, Any]:
     if not stage.placements:
-        return {"objects": 0, "triangles": 0, "materials": [], "layers": [], "size_m": [0, 0, 0], "notes": []}
+        position, target = overview(np.full(3, -2.0), np.full(3, 2.0))
+        return {
+            "objects": 0, "triangles": 0, "materials": [], "layers": [], "size_m": [0, 0, 0], "notes": [],
+            "overview": {"position": position, "target": target},
+        }  # fmt: skip
     low, high = stage.bounds()
+    position, target = overview(*stage.bounds())
     shown = sum(len(stage.meshes[p.mesh].triangles) for p in stage.placements)
     return {
         "objects": len({p.name for p in stage.placements}), "triangles": shown,
         "materials": [m.name for m in stage.materials], "layers": list(stage.layers),
         "size_m": [round(float(v), 3) for v in high - low], "notes": list(stage.notes),
+        "overview": {"position": position, "target": target},
     }  # fmt: skip
 
 
@@ -112,9 +121,7 @@ def _finish(files: FileStore, film_sha: str, look: Look, levels: dict[str, float
         while len(_films) > KEPT_FILMS:
             _films.popitem(last=False)
     _films.move_to_end(film_sha)
-    out = io.BytesIO()
-    Image.fromarray(apply(_films[film_sha], look, levels)).save(out, "PNG", compress_level=3)
-    return out.getvalue()
+    return png(apply(_films[film_sha], look, levels), effort=3)
 
 
 def _region(description: Project, stage: StageData) -> tuple[np.ndarray[Any, Any], np.ndarray[Any, Any]]:
@@ -195,9 +202,7 @@ def _illuminance(project: LoadedProject, compiler: Compiler, message: dict[str, 
 
 
 def _png(picture: np.ndarray[Any, Any]) -> bytes:
-    out = io.BytesIO()
-    Image.fromarray(picture).save(out, "PNG", compress_level=3)
-    return out.getvalue()
+    return png(picture, effort=3)
 
 
 def _dressed(project: LoadedProject, compiler: Compiler) -> tuple[StageData, tuple[Material, ...]]:

@@ -23,8 +23,10 @@ from valleylight.server.migrations import migrate
 from valleylight.server.news import tell_job_soon
 from valleylight.server.routes import (
     arrange,
+    arrivals,
     catalogue,
     daylight,
+    edits,
     instruments,
     live,
     measure,
@@ -70,7 +72,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, plates, instruments, daylight, live, surfaces, catalogue, measure, arrange):
+    for module in (projects, edits, arrivals, plates, instruments, daylight, live, surfaces, catalogue, measure, arrange):
         app.include_router(module.router)
 
     @app.middleware("http")

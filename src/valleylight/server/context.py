@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Annotated, Any, ParamSpec, TypeVar
 
-from fastapi import Depends, Request
+from fastapi import Depends, Header, Request
 from fastapi.concurrency import run_in_threadpool
 
 from valleylight.server import storage
@@ -34,6 +34,8 @@ def _context(request: Request) -> Context:
 
 
 Here = Annotated[Context, Depends(_context)]
+#: Whose hand an edit comes from: a browser's window names itself, so that its own edits never meet each other.
+Hand = Annotated[str, Header(alias="Valleylight-Hand", max_length=64)]
 
 
 def with_database(function: Callable[P, R]) -> Callable[P, R]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import threading
+import time
 import traceback
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -15,8 +16,8 @@ from PIL import Image
 
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.colour.temperature import rgb_to_kelvin
-from valleylight.core.errors import InputError
-from valleylight.core.film.denoise import clean_picture
+from valleylight.core.errors import InputError, StoppedError
+from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.film import Film
 from valleylight.core.finish.exposure import ev100, metered_ev100, saturation_luminance
 from valleylight.core.finish.look import apply
@@ -25,12 +26,26 @@ from valleylight.core.measure import falsecolour
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, Occasion, Project, View
 from valleylight.core.trace.lighting import Daylight
-from valleylight.core.trace.render import PROOF, SKETCH, Compiler, Scene, digest, new_film, trace
+from valleylight.core.trace.render import DRAFT, PROOF, SKETCH, Compiler, Scene, digest, new_film, trace
 from valleylight.server import measured
+from valleylight.server.cleaned import CleanedFilm
 from valleylight.server.files import FileStore
+from valleylight.server.plates import keep_picture
+from valleylight.server.tables import PlateRow, ProjectRow
 
 #: Width, samples of each pass and noise-removal quality of the steps of refinement.
 STEPS = ((480, (1,), "fast"), (848, (2, 3, 5, 10, 20), "balanced"))
+#: Widths of the picture that follows a drag: as large as this machine finishes in time.
+ROUGH_WIDTHS = (480, 384, 304, 240, 192, 152, 120)
+#: A picture of a drag should take no longer than this, for as much again goes by on its way; well below, the next
+#: may be larger.
+SLOWEST_S, QUICK_S = 0.15, 0.09
+#: With the hand at rest the first picture may take some steps of size more.
+FINER_AT_REST = 2
+#: After so long at rest a picture whose levels were changed is cleaned again.
+REST_S = 0.6
+#: A film traced for one exposure holds for others so many stops away.
+HELD_STOPS = 0.7
 ASPECT = 9 / 16
 #: Height of the sky as it is seen in the finer live picture.
 LIVE_SKY_ROWS = 512
@@ -38,10 +53,16 @@ LIVE_SKY_ROWS = 512
 PATIENT_STEPS = 3
 #: From so many stops off, a picture counts as black or burnt; below so much light no lens in use takes it.
 NOTICED_STOPS, DARKEST_EV = 3.0, -4.0
+#: Stops about the lens's white that the histogram covers, and its bins.
+HISTOGRAM_STOPS, HISTOGRAM_BINS = (-8.0, 8.0), 64
 
 
 class LivePicture:
-    """Keeps one picture going. `show` sets what is wanted, `step` does the next piece of work."""
+    """Keeps one picture going. `show` sets what is wanted, `step` does the next piece of work.
+
+    The first picture of what is wanted is never left midway, or a drag would never be seen to move: it is made small
+    enough to be done at once, and the newest wish waits for it. Refinement is left for anything newer.
+    """
 
     def __init__(
         self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[dict[str, Any]], None],
@@ -54,27 +75,38 @@ class LivePicture:
         self._plan: list[tuple[int, int, str]] = []
         self._film: Film | None = None
         self._scene: Scene | None = None
-        self._finish_only = False
+        self._finish_only = self._begin_again = False
+        self._traced: tuple[float, dict[str, float]] = (0.0, {})
+        self._rough = 2  # place in ROUGH_WIDTHS
+        self._asked = 0.0
+        self._cleaned: CleanedFilm | None = None
         #: The film last shown, with its view and occasion, scene, lens and levels.
         self._shown: tuple[tuple[str, str], Film, Scene, Lens, dict[str, float]] | None = None
 
     @property
     def has_work(self) -> bool:
-        return self._wanted is not None and (bool(self._plan) or self._finish_only)
+        return self._wanted is not None and (bool(self._plan) or self._finish_only or self._owes)
 
     @property
     def is_new(self) -> bool:
         """Nothing has been shown yet of what is wanted."""
-        return self.has_work and (self._finish_only or self._film is None or self._film.samples == 0)
+        return self._wanted is not None and (
+            self._finish_only or (bool(self._plan) and (self._film is None or self._film.samples == 0))
+        )
+
+    @property
+    def _owes(self) -> bool:
+        """What is shown was worked out from another balance: at rest it is cleaned again."""
+        return not self._plan and self._cleaned is not None and not self._cleaned.is_exact and self._cleaned.is_of(self._film)
 
     @property
     def is_rough(self) -> bool:
         """The picture is not good enough yet to let a plate go first."""
-        return self.has_work and (self._finish_only or len(self._plan) > PATIENT_STEPS)
+        return self._wanted is not None and (self._finish_only or len(self._plan) > PATIENT_STEPS)
 
     def off(self) -> None:
         self._wanted = None
-        self._film = self._scene = self._shown = None
+        self._film = self._scene = self._shown = self._cleaned = None
         self._key = ""
 
     def show(self, message: dict[str, Any]) -> None:
@@ -88,19 +120,28 @@ class LivePicture:
         except InputError as error:
             self._fail(message, str(error))
             return
+        self._asked = time.monotonic()
         alone = message.get("alone")
         if alone and occasion.levels.get(alone, 100.0) <= 0:  # to be seen alone it must be on
             occasion = occasion.model_copy(update={"levels": {**occasion.levels, alone: 100.0}})
         key = scene_key(project.description, view, occasion)
         same = key == self._key and self._film is not None and self._film.samples > 0
         self._wanted = {**message, "project": project, "view": view, "occasion": occasion}
+        now = _traced_for(project.description, view, occasion)
         if same:
             self._finish_only = True
+            # Firefly limit and tint follow lens and dimmers: the film at hand is shown at once, then traced anew at rest.
+            far = abs(now[0] - self._traced[0]) > HELD_STOPS or now[1] != self._traced[1]
+            self._begin_again = far and not message.get("dragging")
         else:
             self._key = key
             self._plan = [(width, count, quality) for width, counts, quality in STEPS for count in counts]
+            place = self._rough if message.get("dragging") else max(self._rough - FINER_AT_REST, 0)
+            if place > 0:
+                self._plan.insert(0, (ROUGH_WIDTHS[place], 1, "fast"))
             self._film = self._scene = None
-            self._finish_only = False
+            self._finish_only = self._begin_again = False
+            self._traced = now
 
     def step(self) -> None:
         """One pass, then show it; left early when something newer has come in."""
@@ -110,15 +151,27 @@ class LivePicture:
                 self._finish_only = False
                 assert self._film is not None
                 self._show_film("fast")
+                if self._begin_again:
+                    self._begin_again = False
+                    self._plan = [(width, count, quality) for width, counts, quality in STEPS for count in counts]
+                    self._film = self._scene = None
+                    wanted = self._wanted
+                    self._traced = _traced_for(wanted["project"].description, wanted["view"], wanted["occasion"])
+                return
+            if not self._plan:
+                self._pay()
                 return
             width, count, quality = self._plan[0]
+            first_of_all = self.is_new
+            began = time.monotonic()
             if self._film is None or self._film.size[0] != width:
                 self._start(width)
             assert self._film is not None and self._scene is not None
             film = self._film
+            stop = (lambda: False) if first_of_all else self._interrupt.is_set
             kept = (film.light.copy(), film.auxiliary.copy(), film.counts.copy()) if film.samples else None
             first = film.samples
-            done = trace(self._scene, film, first, first + count, self._pool, self._interrupt.is_set)
+            done = trace(self._scene, film, first, first + count, self._pool, stop)
             if done is None:  # something newer is waiting: put the film back as it was
                 if kept is None:
                     self._film = None
@@ -127,12 +180,39 @@ class LivePicture:
                 self._interrupt.clear()
                 return
             self._plan.pop(0)
-            self._show_film(quality)
+            self._show_film(quality, None if first_of_all else self._interrupt.is_set)
+            if first_of_all:
+                self._keep_pace(time.monotonic() - began, bool(self._wanted.get("dragging")))
+        except StoppedError:
+            self._interrupt.clear()
+            self._finish_only = True  # the pass is in the film: shown when what came between is done
         except InputError as error:
             self._fail(self._wanted, str(error))
         except Exception as error:
             traceback.print_exc()
             self._fail(self._wanted, f"The picture could not be computed ({type(error).__name__}: {error}).")
+
+    def _pay(self) -> None:
+        """Clean the whole sum at the levels now shown, once the hand has been at rest for a while."""
+        if time.monotonic() - self._asked < REST_S:
+            time.sleep(0.02)
+            return
+        kept, self._cleaned = self._cleaned, None
+        try:
+            self._show_film("balanced", self._interrupt.is_set)
+        except StoppedError:
+            self._interrupt.clear()
+            self._cleaned = kept
+
+    def _keep_pace(self, seconds: float, dragging: bool) -> None:
+        """Let the next first picture be smaller where this one took too long, larger where there was time."""
+        if not dragging:
+            if seconds > 2 * SLOWEST_S:
+                self._rough = min(self._rough + 1, FINER_AT_REST + 2)
+        elif seconds > SLOWEST_S:
+            self._rough = min(self._rough + (2 if seconds > 2 * SLOWEST_S else 1), len(ROUGH_WIDTHS) - 1)
+        elif seconds < QUICK_S:
+            self._rough = max(self._rough - 1, 0)
 
     def meter(self, message: dict[str, Any]) -> dict[str, Any]:
         """Luminance, colour temperature and place on the scale of grey of a spot or an area of the picture shown, and all
@@ -142,17 +222,56 @@ class LivePicture:
         _, film, scene, lens, levels = self._shown
         return measured.spot(film, scene, lens, levels, message["x"], message["y"], message["radius"])
 
+    def keep(self, message: dict[str, Any]) -> int:
+        """Keep the picture shown as a plate with its settings; returns the plate's number. Raises InputError where another
+        view, a single group or false colour is shown, or nothing yet."""
+        wanted = self._wanted
+        here = wanted is not None and (wanted["view"].key, wanted["occasion"].key) == (message["view"], message["occasion"])
+        if wanted is not None and here:
+            # What was just edited must be in the picture that is kept with it.
+            if wanted["project"].description != Project.model_validate(message["description"]):
+                self.show({**wanted, "description": message["description"]})
+            while self.is_new:
+                self.step()
+            wanted = self._wanted
+        if wanted is None or self._shown is None or not here or self._shown[1] is not self._film:
+            raise InputError("the picture is not there yet", "picture", "Wait for the live picture, then keep it")
+        if wanted.get("alone") or wanted.get("mode", "picture") != "picture":
+            raise InputError(
+                "the picture shows one group alone, or false colour", "picture",
+                "Show the whole picture again, then keep it",
+            )  # fmt: skip
+        _, film, _, lens, _ = self._shown
+        project: Project = wanted["project"].description
+        view, occasion = wanted["view"], wanted["occasion"]
+        still = replace(film, clean={})
+        remove_noise(still, "balanced")
+        width, height = film.size
+        plate = PlateRow(
+            project=ProjectRow.get(ProjectRow.slug == message["slug"]), view_key=view.key, occasion_key=occasion.key,
+            quality="live", width=width, height=height, samples=film.samples, snapshot=project.model_dump(mode="json"),
+            look=project.look_for(view, occasion).model_dump(mode="json"), ev100=ev100(lens),
+            true_to_place=occasion.sun.true_to_place,
+        )  # fmt: skip
+        keep_picture(self._files, plate, still, occasion)
+        plate.save()
+        return int(plate.id)
+
     def _start(self, width: int) -> None:
         wanted = self._wanted
         assert wanted is not None
         height = round(width * ASPECT)
-        quality = replace(PROOF, sky_rows=LIVE_SKY_ROWS) if width > SKETCH.width else SKETCH
+        quality = DRAFT if width < SKETCH.width else SKETCH if width == SKETCH.width else PROOF
+        # One limit for all steps: a picture must not grow brighter as it grows finer.
+        quality = replace(
+            quality, clamp_stops=PROOF.clamp_stops, max_bounces=PROOF.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
+        )  # fmt: skip
         self._scene = self._compiler.scene(
             wanted["project"], wanted["view"], wanted["occasion"], width, height, 1, quality
         )
         self._film = new_film(self._scene, wanted["view"], wanted["occasion"], width, height)
 
-    def _show_film(self, quality: str) -> None:
+    def _show_film(self, quality: str, stop: Callable[[], bool] | None = None) -> None:
         wanted, film, scene = self._wanted, self._film, self._scene
         assert wanted is not None and film is not None and scene is not None
         view: View = wanted["view"]
@@ -160,17 +279,19 @@ class LivePicture:
         project: Project = wanted["project"].description
         lens = view.lens_for(occasion.key)
         self._shown = ((view.key, occasion.key), film, scene, lens, occasion.light_levels())
-        passes = film.passes
         levels = occasion.light_levels()
         if wanted.get("alone"):
             levels = {g: levels.get(g, 1.0) if g == wanted["alone"] else 0.0 for g in film.group_names}
-        linear = clean_picture(film.balanced(levels), passes["surface_colour"], passes["normal"], quality)
+        if self._cleaned is None or not self._cleaned.is_of(film):
+            self._cleaned = CleanedFilm(film, levels, quality, stop)
+        linear = self._cleaned.at(levels)
         look = project.look_for(view, occasion)
         mode = wanted.get("mode", "picture")
         legend: falsecolour.FalseColour | None = None
         if mode == "luminance":
             legend = falsecolour.luminance(linear)
         elif mode == "illuminance":
+            passes = film.passes
             legend = falsecolour.illuminance(linear, passes["surface_colour"], passes["depth"])
         if legend is not None:
             picture = legend.picture
@@ -178,7 +299,8 @@ class LivePicture:
             picture = apply(linear, look, saturation_cd_m2=saturation_luminance(lens))
             picture = falsecolour.clipped(picture) if mode == "clipped" else picture
         day = scene.daylight
-        mean = float((linear @ LUMINANCE.astype(np.float32)).mean())
+        luminance = linear @ LUMINANCE.astype(np.float32)
+        mean = float(luminance.mean())
         sky_rgb = day.dome.rgb[len(day.dome.rgb) // 2 :].mean((0, 1))
         self._send({
             "event": "live",
@@ -193,7 +315,7 @@ class LivePicture:
                 "sky_kelvin": _whole(rgb_to_kelvin(sky_rgb)),
                 "by_moon": day.by_moon, "sun_share": day.sky.sun_share, "advice": advice(linear, lens, day, mean),
                 "true_to_place": occasion.sun.true_to_place, "groups": list(film.group_names),
-                "shares": _shares(film, occasion), "mode": mode,
+                "shares": self._cleaned.shares(), "histogram": histogram(luminance, saturation_luminance(lens)), "mode": mode,
                 "legend": None if legend is None else {"unit": legend.unit, "steps": legend.legend},
             },
             "image": jpeg(picture, 92),
@@ -206,14 +328,13 @@ class LivePicture:
         })  # fmt: skip
 
 
-def _shares(film: Film, occasion: Occasion) -> dict[str, float]:
-    """Share of the picture's light that each group gives, 0 to 1."""
-    levels = occasion.light_levels()
-    means = {
-        name: levels.get(name, 1.0) * float(picture.mean((0, 1)) @ LUMINANCE) for name, picture in film.groups.items()
-    }
-    total = sum(means.values())
-    return {name: round(value / total, 6) if total > 0 else 0.0 for name, value in means.items()}
+def histogram(luminance: np.ndarray[Any, Any], white_cd_m2: float) -> dict[str, Any]:
+    """Share of the pixels in each bin of stops about the lens's white; what lies beyond is in the outermost."""
+    low, high = HISTOGRAM_STOPS
+    stops = np.log2(np.maximum(luminance[::2, ::2], 1e-12) / white_cd_m2)
+    place = ((stops - low) * (HISTOGRAM_BINS / (high - low))).astype(np.int32)
+    counts = np.bincount(np.clip(place, 0, HISTOGRAM_BINS - 1).ravel(), minlength=HISTOGRAM_BINS)
+    return {"from": low, "to": high, "shares": [round(float(c), 5) for c in counts / stops.size]}
 
 
 def advice(linear: np.ndarray[Any, Any], lens: Lens, day: Daylight, mean: float) -> dict[str, Any] | None:
@@ -236,7 +357,10 @@ def _whole(kelvin: float) -> int | None:
 
 
 def scene_key(project: Project, view: View, occasion: Occasion) -> str:
-    """Hash of what a trace depends on: not the look, nor levels above zero, nor the exposure of a lens without blur."""
+    """Hash of what a trace depends on: not the look, nor levels above zero, nor the exposure of a lens without blur.
+
+    Levels that tint their light are told apart by `_traced_for`: they are shown at once and traced at rest.
+    """
     lens = view.lens_for(occasion.key)
     sky = occasion.sky.model_copy(update={"level_stops": 0.0})
     if sky.picture is not None:
@@ -248,8 +372,13 @@ def scene_key(project: Project, view: View, occasion: Occasion) -> str:
         lens.f_number if view.focus_m is not None else 0,
         occasion.model_copy(update={"levels": {}, "name": "", "key": "x", "sun": occasion.sun.model_copy(update={"level_stops": 0.0}),
                                     "sky": sky}),
-        shut, tinting_levels(project, occasion),
+        shut,
     )  # fmt: skip
+
+
+def _traced_for(project: Project, view: View, occasion: Occasion) -> tuple[float, dict[str, float]]:
+    """Exposure value and tinting levels that a film is traced for, but may be shown without for a while."""
+    return ev100(view.lens_for(occasion.key)), tinting_levels(project, occasion)
 
 
 def jpeg(picture: np.ndarray[Any, Any], quality: int) -> bytes:

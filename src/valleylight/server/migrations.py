@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from peewee import CharField, Database, IntegerField, Model
+from playhouse.migrate import MySQLMigrator
+from playhouse.migrate import migrate as playhouse_migrate
 
 from valleylight.core.errors import InputError
 from valleylight.server import tables
@@ -22,8 +24,27 @@ def _catalogue(database: Database) -> None:
     database.create_tables([tables.ProfileRow], safe=True)
 
 
+def _hands(database: Database) -> None:
+    """Who touched what; names, order and putting away of plates and projects. Dates of what stood before are kept."""
+    database.create_tables([tables.TouchRow], safe=True)
+    add_missing(database, tables.ProjectRow, "place", "away", "changed")
+    add_missing(database, tables.PlateRow, "name", "rank", "put_away")
+    project = tables.ProjectRow
+    project.update(changed=project.created, place=project.id).where(project.place == 0).execute()
+
+
+def add_missing(database: Database, table: type[Model], *fields: str) -> None:
+    """Add the columns of a table that an older database lacks."""
+    there = {column.name for column in database.get_columns(table._meta.table_name)}
+    migrator = MySQLMigrator(database)
+    playhouse_migrate(*(
+        migrator.add_column(table._meta.table_name, name, table._meta.fields[name]) for name in fields if name not in there
+    ))  # fmt: skip
+
+
 STEPS: list[tuple[str, Callable[[Database], None]]] = [
-    ("first tables", _first_tables), ("scenes", _scenes), ("catalogue of profiles", _catalogue)
+    ("first tables", _first_tables), ("scenes", _scenes), ("catalogue of profiles", _catalogue),
+    ("several hands, names and order", _hands),
 ]  # fmt: skip
 
 

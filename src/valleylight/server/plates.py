@@ -16,9 +16,11 @@ import numpy as np
 from PIL import Image
 
 from valleylight.core.errors import InputError
+from valleylight.core.film.caption import Caption
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.exr import write_exr
 from valleylight.core.film.film import Film
+from valleylight.core.film.png import png
 from valleylight.core.film.store import load_film, save_film
 from valleylight.core.finish.look import apply
 from valleylight.core.project.archive import LoadedProject
@@ -41,6 +43,8 @@ from valleylight.server.tables import JobRow, PlateRow, now
 BATCH = 4  # samples of every pixel between two previews
 MOST_INTERRUPTIONS = 5
 KEPT_STOPPED = 4  # stopped plates whose film is kept
+#: A chunk of tiles is meant to take so long: whoever works at the bench waits for no more. It fills all cores.
+CHUNK_S, FIRST_TILES, LEAST_TILES = 0.12, 8, 4
 SAVE_EVERY_S, TELL_EVERY_S = 15.0, 0.5
 #: Share of the time of a plate that noise removal and finishing are expected to take.
 AFTER_SHARE = 0.12
@@ -53,11 +57,32 @@ class _Making:
     scene: Scene
     film: Film
     occasion: Occasion
-    row: int  # next row of tiles within the batch
+    place: int  # tiles of the batch that are done
+    at_once: int  # tiles of a chunk
     started: float
     spent_before: float
+    worked: float  # seconds of work on it alone, for estimates
     saved: float
     told: float
+
+
+def keep_picture(files: FileStore, plate: PlateRow, film: Film, occasion: Occasion) -> None:
+    """Finish a film without noise and keep picture and film as the plate's; the row is left to the caller to save."""
+    project = Project.model_validate(plate.snapshot)
+    caption = Caption.of(project, project.view(plate.view_key), occasion)
+    picture = png(apply(film, Look.model_validate(plate.look), occasion.light_levels()), caption)
+    with tempfile.NamedTemporaryFile(dir=files.scratch, suffix=".exr") as partial:
+        write_exr(film, partial.name, occasion.light_levels(), caption)
+        linear = Path(partial.name).read_bytes()
+    plate.picture, plate.film = files.keep(picture), files.keep(linear)
+    remember_asset(plate.picture, "picture", len(picture), "")
+    remember_asset(plate.film, "film", len(linear), "")
+
+
+def chunk_size(tiles_done: int, seconds: float) -> int:
+    """Tiles of the next chunk, so that it takes about `CHUNK_S`; never more than twice as many as before."""
+    wanted = tiles_done * CHUNK_S / max(seconds, 1e-4)
+    return int(min(max(wanted, LEAST_TILES), 2 * tiles_done))
 
 
 class PlateMaker:
@@ -116,7 +141,9 @@ class PlateMaker:
             self._guarded(job, lambda: self._begin(job))
             return
         making = self._making
+        began = time.monotonic()
         self._guarded(making.job, lambda: self._chunk(making))
+        making.worked += time.monotonic() - began
 
     def _guarded(self, job: JobRow, work: Callable[[], None]) -> None:
         try:
@@ -137,27 +164,28 @@ class PlateMaker:
         quality: Quality = QUALITIES[plate.quality]
         scene = self._compiler.scene(project, view, occasion, plate.width, plate.height, plate.seed, quality)
         film = new_film(scene, view, occasion, plate.width, plate.height, quality.masks)
-        row = self._restore(job, film)
+        place = self._restore(job, film)
         taken = JobRow.update(status="running", changed=now()).where(JobRow.id == job.id, JobRow.status == "waiting")
         if not taken.execute():  # stopped while it was being set up
             return
         job.status = "running"
         clock = time.monotonic()
-        self._making = _Making(job, plate, scene, film, occasion, row, clock, job.seconds_spent, clock, clock)
+        self._making = _Making(job, plate, scene, film, occasion, place, FIRST_TILES, clock, job.seconds_spent, job.seconds_spent, clock, clock)
         self._tell(self._making)
 
     def _chunk(self, m: _Making) -> None:
         first = m.film.samples
         last = min(first + BATCH, m.plate.samples)
         if first < m.plate.samples:
-            rows = [t for t in tiles(m.plate.width, m.plate.height) if t[1] // TILE == m.row]
+            every = tiles(m.plate.width, m.plate.height)
+            chunk = every[m.place : m.place + m.at_once]
             target = QUALITIES[m.plate.quality].noise
-            if target > 0:
-                rows = noisy_tiles(m.film, rows, target)
-            trace_tiles(m.scene, m.film, rows, first, last, self._pool)
-            m.row += 1
-            if m.row * TILE >= m.plate.height:
-                m.row = 0
+            began = time.monotonic()
+            trace_tiles(m.scene, m.film, noisy_tiles(m.film, chunk, target) if target > 0 else chunk, first, last, self._pool)
+            m.place += len(chunk)
+            m.at_once = chunk_size(m.at_once, time.monotonic() - began)
+            if m.place >= len(every):
+                m.place = 0
                 m.film.samples = last
                 if last < m.plate.samples:
                     self._preview(m)
@@ -173,22 +201,15 @@ class PlateMaker:
             self._save(m)
 
     def _finish(self, m: _Making) -> None:
+        began = time.monotonic()
         self._tell(m, "Removing noise")
         remove_noise(m.film, "high" if m.plate.quality == "press" else "balanced")
-        picture = apply(m.film, Look.model_validate(m.plate.look), m.occasion.light_levels())
-        out = io.BytesIO()
-        Image.fromarray(picture).save(out, "PNG")
-        with tempfile.NamedTemporaryFile(dir=self._files.scratch, suffix=".exr") as partial:
-            write_exr(m.film, partial.name, m.occasion.light_levels())
-            film = Path(partial.name).read_bytes()
-        m.plate.picture, m.plate.film = self._files.keep(out.getvalue()), self._files.keep(film)
-        remember_asset(m.plate.picture, "picture", out.tell(), "")
-        remember_asset(m.plate.film, "film", len(film), "")
-        m.plate.seconds = self._spent(m)
+        keep_picture(self._files, m.plate, m.film, m.occasion)
+        m.plate.seconds = m.worked + time.monotonic() - began
         m.plate.save()
         self._making = None
         m.job.samples_done = m.plate.samples
-        m.job.seconds_spent = m.plate.seconds
+        m.job.seconds_spent = self._spent(m)
         self._end(m.job, "done", "")
 
     def _end(self, job: JobRow, status: str, message: str, keep: bool = False) -> None:
@@ -202,8 +223,8 @@ class PlateMaker:
         return m.spent_before + time.monotonic() - m.started
 
     def _progress(self, m: _Making) -> float:
-        rows = -(-m.plate.height // TILE)
-        return min((m.film.samples + BATCH * m.row / rows) / m.plate.samples, 1.0)
+        every = len(tiles(m.plate.width, m.plate.height))
+        return min((m.film.samples + BATCH * m.place / every) / m.plate.samples, 1.0)
 
     def _tell(self, m: _Making, message: str | None = None) -> None:
         share, spent = self._progress(m), self._spent(m)
@@ -232,14 +253,16 @@ class PlateMaker:
 
     def _save(self, m: _Making) -> None:
         """Save the film where the job can go on from; whole or not at all."""
-        save_film(m.film, self._checkpoint(m.job), row=m.row)
+        save_film(m.film, self._checkpoint(m.job), place=m.place)
 
     def _restore(self, job: JobRow, film: Film) -> int:
-        """Fill the film from the job's last saved one; returns the next row of tiles."""
+        """Fill the film from the job's last saved one; returns the tiles of the batch that are done."""
         path = self._checkpoint(job)
         if not path.is_file():
             return 0
         try:
-            return load_film(path, film)["row"]
+            numbers = load_film(path, film)
         except InputError:
             return 0
+        # Films saved before chunks were tiles counted whole rows of them.
+        return numbers.get("place", numbers.get("row", 0) * -(-film.size[0] // TILE))

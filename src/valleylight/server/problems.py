@@ -11,10 +11,16 @@ from peewee import PeeweeException
 from starlette.exceptions import HTTPException
 
 from valleylight.core.errors import InputError, NotFoundError
+from valleylight.core.project import words
+from valleylight.server.edits import StaleEditError
 from valleylight.server.files import TooLargeError
 from valleylight.server.link import WorkerGoneError
-from valleylight.server.schemas.projects import Problem
+from valleylight.server.schemas.projects import Conflict, Problem
 from valleylight.server.storage import InvalidEditError
+
+MEDIA_TYPE = "application/problem+json"
+#: Where a request's fields come from, as the framework names it.
+_SIDES = ("body", "query", "path", "header")
 
 
 def problem(
@@ -24,11 +30,19 @@ def problem(
         title=title, status=status, where=where, remedy=remedy, detail=detail or " ".join(filter(None, (title, remedy))),
         errors=list(errors),
     )  # fmt: skip
-    return JSONResponse(body.model_dump(), status, media_type="application/problem+json")
+    return JSONResponse(body.model_dump(), status, media_type=MEDIA_TYPE)
 
 
 def install(app: FastAPI) -> None:
     """Handlers for every kind of error."""
+
+    @app.exception_handler(StaleEditError)
+    async def stale(_: Request, error: StaleEditError) -> JSONResponse:
+        body = Conflict(
+            title=error.what, status=409, where=error.where, remedy=error.remedy, detail=str(error),
+            revision=error.revision, label=error.label, now=error.now,
+        )  # fmt: skip
+        return JSONResponse(body.model_dump(mode="json"), 409, media_type=MEDIA_TYPE)
 
     @app.exception_handler(InputError)
     async def input_error(_: Request, error: InputError) -> JSONResponse:
@@ -39,16 +53,14 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(RequestValidationError)
     async def request_error(_: Request, error: RequestValidationError) -> JSONResponse:
         found = [
-            {
-                "field": ".".join(str(p) for p in e["loc"] if p != "body"),
-                "message": e["msg"].removeprefix("Value error, "),
-            }
+            {"field": ".".join(str(p) for p in e["loc"] if p not in _SIDES), "message": words.plain(e)}
             for e in error.errors()
         ]
         first = found[0]
+        place = words.place([p for p in error.errors()[0]["loc"] if p not in _SIDES], error.body)
         return problem(
             422, first["message"], first["field"], "Correct that field and send it again",
-            f"{first['field']}: {first['message']}. Nothing was changed.", found,
+            f"{place or 'the request'}: {first['message']}. Nothing was changed.", found,
         )  # fmt: skip
 
     @app.exception_handler(HTTPException)

@@ -1,71 +1,56 @@
-"""Projects in the database: read as one description, changed by edits that can be undone."""
+"""Projects in the database: read as one description, made, copied, put away and put in order."""
 
 from __future__ import annotations
 
 import re
 import unicodedata
-from typing import Any, Literal
+from typing import Any
 
-from peewee import IntegrityError
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from peewee import IntegrityError, fn
+from pydantic import ValidationError
 
 from valleylight.core.errors import InputError, NotFoundError
+from valleylight.core.project import words
 from valleylight.core.project.archive import LoadedProject, assets_of
-from valleylight.core.project.description import Project
+from valleylight.core.project.changes import LISTS
+from valleylight.core.project.description import Project, Site
 from valleylight.server.files import FileStore
-from valleylight.server.tables import (
-    PARTS,
-    AssetRow,
-    EditRow,
-    ProjectRow,
-    database,
-)
+from valleylight.server.tables import PARTS, AssetRow, JobRow, PlateRow, ProjectRow, database, now
 
-PartName = Literal["name", "site", "stage", "view", "occasion", "look", "kind", "fixture", "scene"]
-_LISTS = {
-    "view": "views", "occasion": "occasions", "look": "looks", "kind": "kinds", "fixture": "fixtures", "scene": "scenes"
-}  # fmt: skip
-UNDO_STEPS = 200
-
-
-class Change(BaseModel):
-    """One part set to a new value, or removed with null."""
-
-    model_config = ConfigDict(extra="forbid")
-    part: PartName
-    key: str = ""
-    value: Any = None
-
-
-class Edit(BaseModel):
-    """What one gesture changes: one step of undo."""
-
-    model_config = ConfigDict(extra="forbid")
-    label: str = Field(min_length=1, max_length=120)
-    changes: list[Change] = Field(min_length=1, max_length=2000)
+#: Parts of a description that are rows of their own.
+LISTED = {part: LISTS[part] for part in PARTS}
 
 
 class InvalidEditError(InputError):
-    """An edit whose result would not be a valid project; `errors` as pydantic lists them."""
+    """An edit whose result would not be a valid project; `errors` names every field at fault, in plain words."""
 
-    def __init__(self, error: ValidationError) -> None:
-        first = error.errors()[0]
-        where = ".".join(str(p) for p in first["loc"])
-        message = first["msg"].removeprefix("Value error, ")
-        super().__init__(message, where, "Nothing was changed")
+    def __init__(self, error: ValidationError, raw: Any = None) -> None:
+        found = error.errors()
         self.errors = [
-            {"field": ".".join(str(p) for p in e["loc"]), "message": e["msg"].removeprefix("Value error, ")}
-            for e in error.errors()
+            {"field": ".".join(str(p) for p in e["loc"]), "message": words.plain(dict(e))} for e in found
         ]
+        where = words.place(found[0]["loc"], raw)
+        super().__init__(self.errors[0]["message"], where, "Nothing was changed")
+        self.where = self.errors[0]["field"]
 
 
 def project_row(slug: str) -> ProjectRow:
-    """The row of a project. Raises NotFoundError."""
+    """The row of a project, put away or not. Raises NotFoundError."""
     row = ProjectRow.get_or_none(ProjectRow.slug == slug)
     if row is None:
         known = ", ".join(r.slug for r in ProjectRow.select(ProjectRow.slug).limit(12)) or "none yet"
-        raise NotFoundError(f"there is no project {slug!r}", "project", f"Choose one of: {known}")
+        raise NotFoundError(f"there is no project {slug[:80]!r}", "project", f"Choose one of: {known}")
     return row
+
+
+def locked_row(slug: str) -> ProjectRow:
+    """The row of a project, held until the transaction ends. Raises NotFoundError.
+
+    It must be the first thing a transaction reads: InnoDB shows later reads what stood at the first one that takes no
+    lock, and that may be older than what others did while we waited.
+    """
+    row = ProjectRow.select().where(ProjectRow.slug == slug).for_update().first()
+    return row if row is not None else project_row(slug)
 
 
 def raw_description(row: ProjectRow) -> dict[str, Any]:
@@ -75,7 +60,7 @@ def raw_description(row: ProjectRow) -> dict[str, Any]:
             p.data
             for p in PARTS[part].select().where(PARTS[part].project == row).order_by(PARTS[part].place, PARTS[part].id)
         ]
-        for part, plural in _LISTS.items()
+        for part, plural in LISTED.items()
     }
     return {"name": row.name, "site": row.site, "stage": row.stage, **parts}
 
@@ -84,13 +69,23 @@ def description(row: ProjectRow) -> Project:
     return Project.model_validate(raw_description(row))
 
 
-def create_project(name: str, loaded: LoadedProject | None = None, files: FileStore | None = None) -> ProjectRow:
+def validated(raw: dict[str, Any]) -> Project:
+    """The description as the core's model. Raises InvalidEditError."""
+    try:
+        return Project.model_validate(raw)
+    except ValidationError as error:
+        raise InvalidEditError(error, raw) from None
+
+
+def create_project(
+    name: str, loaded: LoadedProject | None = None, files: FileStore | None = None, site: Site | None = None
+) -> ProjectRow:
     """A new project, empty or from a loaded one whose files are stored first.
 
     Raises InvalidEditError for an impossible name.
     """
     try:
-        wanted = loaded.description if loaded else Project(name=name)
+        wanted = loaded.description if loaded else Project(name=name, site=site or Site())
     except ValidationError as error:
         raise InvalidEditError(error) from None
     if loaded is not None and files is not None:
@@ -99,16 +94,24 @@ def create_project(name: str, loaded: LoadedProject | None = None, files: FileSt
             files.keep(content)
             kind = "profile" if sha in {k.profile for k in wanted.kinds} else "model"
             remember_asset(sha, kind, len(content), "")
+    return _stored(wanted)
+
+
+def _stored(wanted: Project) -> ProjectRow:
+    """A description as a project of its own, under a free address."""
     data = wanted.model_dump(mode="json")
     base = _slug(wanted.name)
     for number in range(1, 1000):
         slug = base if number == 1 else f"{base}-{number}"
         try:
             with database.atomic():
-                row = ProjectRow.create(slug=slug, name=wanted.name, site=data["site"], stage=data["stage"])
-                for part, plural in _LISTS.items():
+                last = ProjectRow.select(fn.MAX(ProjectRow.place)).scalar()
+                row = ProjectRow.create(
+                    slug=slug, name=wanted.name, site=data["site"], stage=data["stage"], place=(last or 0) + 1
+                )
+                for part, plural in LISTED.items():
                     for place, item in enumerate(data[plural]):
-                        _insert(part, row, place, item)
+                        insert_part(part, row, place, item)
                 return row
         except IntegrityError:
             if ProjectRow.get_or_none(ProjectRow.slug == slug) is None:
@@ -116,92 +119,58 @@ def create_project(name: str, loaded: LoadedProject | None = None, files: FileSt
     raise InputError("a thousand projects have this name", "name", "Choose another name")
 
 
-def apply_edit(slug: str, edit: Edit) -> ProjectRow:
-    """Apply an edit whole or not at all, and remember it for undo. Raises InvalidEditError, NotFoundError."""
+def duplicate_project(slug: str, name: str | None = None, with_plates: bool = False) -> ProjectRow:
+    """A copy of a project under another name, with its finished plates where wanted. Raises NotFoundError, InvalidEditError."""
     with database.atomic():
-        row = _locked(slug)
-        before = raw_description(row)
-        after = changed(before, edit.changes)
-        wanted = validated(after)
-        for what in ("profile", "model"):
-            for sha in (
-                (k.profile for k in wanted.kinds) if what == "profile" else (m.asset for m in wanted.stage.models)
-            ):
-                if AssetRow.get_or_none(AssetRow.sha256 == sha) is None:
-                    raise InputError(f"the {what} {sha[:12]} was never uploaded", what, "Upload the file first")
-        clean = wanted.model_dump(mode="json")
-        journal = []
-        for part, key in dict.fromkeys((c.part, c.key) for c in edit.changes):
-            old, new = _find(before, part, key), _find(clean, part, key)
-            if old != new:
-                _write(row, part, key, new, _place(clean, part, key))
-                journal.append({
-                    "part": part, "key": key, "before": old, "after": new,
-                    "before_place": _place(before, part, key), "after_place": _place(clean, part, key),
-                })  # fmt: skip
-        if journal:
-            EditRow.delete().where(EditRow.project == row, EditRow.undone).execute()
-            EditRow.create(project=row, label=edit.label, changes=journal)
-            _bump(row)
-            _forget_old_edits(row)
+        row = locked_row(slug)
+        raw = raw_description(row)
+        made = _stored(validated({**raw, "name": name or _copy_name(row.name)}))
+        if with_plates:
+            ready = PlateRow.select().where(PlateRow.project == row, PlateRow.picture.is_null(False), ~PlateRow.put_away)
+            for plate in ready.order_by(PlateRow.id):
+                fields = {k: v for k, v in plate.__data__.items() if k not in ("id", "project")}
+                copy = PlateRow.create(project=made, **fields)
+                JobRow.create(plate=copy, status="done", samples_done=copy.samples)
+        order_projects([*(r.slug for r in _listed() if r.slug != made.slug)], made.slug, after=slug)
+    return made
+
+
+def put_away(slug: str, away: bool = True) -> ProjectRow:
+    """Take a project off the list, or bring it back as it was. Raises NotFoundError."""
+    row = project_row(slug)
+    if (row.away is not None) != away:
+        row.away = now() if away else None
+        row.save(only=[ProjectRow.away])
     return row
 
 
-def undo(slug: str) -> ProjectRow:
-    """Take back the last edit. Raises InputError when there is none."""
-    return _step(slug, back=True)
+def place_project(slug: str, place: int) -> None:
+    """Let a project stand at a place of the list, from 0. Raises NotFoundError."""
+    with database.atomic():
+        moved = locked_row(slug)
+        rest = [r.slug for r in _listed() if r.slug != moved.slug]
+        order_projects(rest, moved.slug, at=place)
 
 
-def redo(slug: str) -> ProjectRow:
-    """Do the last undone edit again. Raises InputError when there is none."""
-    return _step(slug, back=False)
+def order_projects(rest: list[str], moved: str, at: int | None = None, after: str | None = None) -> None:
+    """Number the list anew with one project at a place, or after another."""
+    if after is not None:
+        at = rest.index(after) + 1 if after in rest else len(rest)
+    order = [*rest[:at], moved, *rest[at:]] if at is not None else [*rest, moved]
+    for place, slug in enumerate(order):
+        ProjectRow.update(place=place).where(ProjectRow.slug == slug, ProjectRow.place != place).execute()
 
 
-def undo_labels(row: ProjectRow) -> tuple[str | None, str | None]:
-    """Labels of what undo and redo would do."""
-    last = EditRow.select().where(EditRow.project == row, ~EditRow.undone).order_by(EditRow.id.desc()).first()
-    first = EditRow.select().where(EditRow.project == row, EditRow.undone).order_by(EditRow.id).first()
-    return (last.label if last else None), (first.label if first else None)
+def _listed() -> Any:
+    return ProjectRow.select().order_by(ProjectRow.place, ProjectRow.id)
 
 
-def changed(before: dict[str, Any], changes: list[Change], drafted: bool = False) -> dict[str, Any]:
-    """The description with changes applied, not yet checked.
-
-    Drafted changes may be on their way to being saved, so taking away what is gone already is no mistake there.
-    """
-    after = dict(before)
-    for change in changes:
-        if change.part in ("name", "site", "stage"):
-            after[change.part] = change.value
-            continue
-        plural = _LISTS[change.part]
-        items = list(after[plural])
-        index = next((k for k, item in enumerate(items) if item["key"] == change.key), None)
-        if change.value is None:
-            if index is None and drafted:
-                continue
-            if index is None:
-                raise NotFoundError(f"there is no {change.part} {change.key!r}", change.part, "Nothing was changed")
-            del items[index]
-        else:
-            if not isinstance(change.value, dict) or change.value.get("key") != change.key:
-                raise InputError(
-                    "the value's key differs from the change's key", f"{change.part}.key", "Nothing was changed"
-                )
-            if index is None:
-                items.append(change.value)
-            else:
-                items[index] = change.value
-        after[plural] = items
-    return after
-
-
-def validated(raw: dict[str, Any]) -> Project:
-    """The description as the core's model. Raises InvalidEditError."""
-    try:
-        return Project.model_validate(raw)
-    except ValidationError as error:
-        raise InvalidEditError(error) from None
+def _copy_name(name: str) -> str:
+    """"Hall" becomes "Hall, copy", that "Hall, copy 2"."""
+    match = re.fullmatch(r"(.*), copy(?: (\d+))?", name)
+    stem, number = (match[1], int(match[2] or 1) + 1) if match else (name, 1)
+    tail = ", copy" if number == 1 else f", copy {number}"
+    return stem[: 80 - len(tail)] + tail
 
 
 def remember_asset(sha256: str, kind: str, size: int, given_name: str) -> None:
@@ -210,69 +179,9 @@ def remember_asset(sha256: str, kind: str, size: int, given_name: str) -> None:
         AssetRow.create(sha256=sha256, kind=kind, bytes=size, given_name=given_name[:255])
 
 
-def _locked(slug: str) -> ProjectRow:
-    project_row(slug)
-    return ProjectRow.select().where(ProjectRow.slug == slug).for_update().get()
-
-
-def _step(slug: str, back: bool) -> ProjectRow:
-    with database.atomic():
-        row = _locked(slug)
-        query = EditRow.select().where(EditRow.project == row, ~EditRow.undone if back else EditRow.undone)
-        edit = query.order_by(EditRow.id.desc() if back else EditRow.id).first()
-        if edit is None:
-            word = "undo" if back else "redo"
-            raise InputError(f"there is nothing to {word}", "edits", "Change something first")
-        steps = list(reversed(edit.changes)) if back else edit.changes
-        for step in steps:
-            side = "before" if back else "after"
-            _write(row, step["part"], step["key"], step[side], step[f"{side}_place"])
-        validated(raw_description(row))
-        edit.undone = back
-        edit.save()
-        _bump(row)
-    return row
-
-
-def _find(raw: dict[str, Any], part: str, key: str) -> Any:
-    if part in ("name", "site", "stage"):
-        return raw[part]
-    return next((item for item in raw[_LISTS[part]] if item["key"] == key), None)
-
-
-def _place(raw: dict[str, Any], part: str, key: str) -> int:
-    if part in ("name", "site", "stage"):
-        return 0
-    return next((k for k, item in enumerate(raw[_LISTS[part]]) if item["key"] == key), 0)
-
-
-def _write(row: ProjectRow, part: str, key: str, value: Any, place: int) -> None:
-    if part in ("name", "site", "stage"):
-        setattr(row, part, value)
-        row.save()
-        return
-    table = PARTS[part]
-    table.delete().where(table.project == row, table.part_key == key).execute()
-    if value is not None:
-        _insert(part, row, place, value)
-
-
-def _insert(part: str, row: ProjectRow, place: int, item: dict[str, Any]) -> None:
+def insert_part(part: str, row: ProjectRow, place: int, item: dict[str, Any]) -> None:
+    """A row for a keyed part."""
     PARTS[part].create(project=row, part_key=item["key"], place=place, name=str(item.get("name", ""))[:80], data=item)
-
-
-def _bump(row: ProjectRow) -> None:
-    ProjectRow.update(revision=ProjectRow.revision + 1).where(ProjectRow.id == row.id).execute()
-    row.revision += 1
-
-
-def _forget_old_edits(row: ProjectRow) -> None:
-    kept = [
-        e.id
-        for e in EditRow.select(EditRow.id).where(EditRow.project == row).order_by(EditRow.id.desc()).limit(UNDO_STEPS)
-    ]
-    if len(kept) == UNDO_STEPS:
-        EditRow.delete().where(EditRow.project == row, EditRow.id < kept[-1]).execute()
 
 
 def _slug(name: str) -> str:

@@ -89,7 +89,10 @@ class ProjectRow(Row):
     site = JSONField()
     stage = JSONField()
     revision = IntegerField(default=0)
+    place = IntegerField(default=0)  # in the list of projects
+    away = Moment(null=True)  # put away at, not deleted
     created = Moment(default=now)
+    changed = Moment(default=now)
 
     class Meta:
         table_name = "project"
@@ -156,6 +159,21 @@ class EditRow(Row):
         table_name = "edit"
 
 
+class TouchRow(Row):
+    """What a revision touched and whose hand it was: tells whether two edits at once meet."""
+
+    id = AutoField()
+    project = ForeignKeyField(ProjectRow, on_delete="CASCADE")
+    revision = IntegerField()
+    hand = CharField(64, default="")
+    label = CharField(120)
+    paths = JSONField()
+
+    class Meta:
+        table_name = "touch"
+        indexes = ((("project", "revision"), True),)
+
+
 class PlateRow(Row):
     """A picture made or being made, with everything it was made from."""
 
@@ -175,6 +193,9 @@ class PlateRow(Row):
     picture = FixedCharField(64, null=True)
     film = FixedCharField(64, null=True)
     seconds = DoubleField(default=0.0)
+    name = CharField(80, default="")
+    rank = DoubleField(null=True)  # in the strip, where set by hand
+    put_away = BooleanField(default=False)
     created = Moment(default=now)
 
     class Meta:
@@ -208,7 +229,7 @@ PARTS: dict[str, type[_Part]] = {
     "fixture": FixtureRow,
     "scene": SceneRow,
 }
-ALL: tuple[Any, ...] = (AssetRow, ProfileRow, ProjectRow, *PARTS.values(), EditRow, PlateRow, JobRow)
+ALL: tuple[Any, ...] = (AssetRow, ProfileRow, ProjectRow, *PARTS.values(), EditRow, TouchRow, PlateRow, JobRow)
 
 
 def connect(url: str) -> PooledMySQLDatabase:
@@ -225,7 +246,7 @@ def connect(url: str) -> PooledMySQLDatabase:
         options.update(host=parts.hostname or "127.0.0.1", port=parts.port or 3306)
     made = PooledMySQLDatabase(
         name, user=unquote(parts.username or "root"), password=unquote(parts.password or ""), mariadb=True,
-        max_connections=24, stale_timeout=300, charset="utf8mb4", **options,
+        max_connections=24, stale_timeout=300, timeout=60, charset="utf8mb4", **options,
     )  # fmt: skip
     database.initialize(made)
     return made

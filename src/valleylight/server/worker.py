@@ -16,7 +16,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
-from valleylight.core.errors import InputError, NotFoundError
+from valleylight.core.errors import InputError, NotFoundError, StoppedError
 from valleylight.core.trace.render import Compiler
 from valleylight.server import answers, tables
 from valleylight.server.files import FileStore
@@ -24,8 +24,10 @@ from valleylight.server.live import LivePicture
 from valleylight.server.plates import PlateMaker
 from valleylight.server.portraits import PortraitMaker
 
-#: Questions that come by the dozen, for pictures of a catalogue: they let the live picture go first.
-PATIENT_QUESTIONS = frozenset(("sample", "sky", "portrait"))
+#: Questions that a page asks by itself, by the dozen or after every edit: they let the live picture go first.
+PATIENT_QUESTIONS = frozenset((
+    "sample", "sky", "portrait", "stage", "surfaces", "horizon", "sky_meter", "readings",
+))  # fmt: skip
 
 #: How far the tracer stands back (nice value) so that the server and the artist's browser answer while it fills all cores.
 LESS_THAN_THE_SCREEN = 5
@@ -132,17 +134,28 @@ class Worker:
     def _answer(self, message: dict[str, Any]) -> None:
         reply: dict[str, Any] = {"event": "answer", "id": message["id"]}
         try:
-            reply["value"] = (
-                self._live.meter(message)
-                if message["what"] == "meter"
-                else answers.answer(message, self._compiler, self._files)
-            )
+            reply["value"] = self._value(message)
+        except StoppedError:  # a patient question gives way and is asked again
+            self._interrupt.clear()
+            self._patient.append(message)
+            return
         except InputError as error:
             reply["input_error"] = (type(error) is NotFoundError, error.what, error.where, error.remedy)
         except Exception as error:  # the worker must outlive any single question
             traceback.print_exc()
             reply["error"] = f"{type(error).__name__}: {error}"
         self.send(reply)
+
+
+    def _value(self, message: dict[str, Any]) -> Any:
+        match message["what"]:
+            case "meter":
+                return self._live.meter(message)
+            case "keep":
+                return self._live.keep(message)
+            case _:
+                stop = self._interrupt.is_set if _is_patient(message) else lambda: False
+                return answers.answer(message, self._compiler, self._files, stop)
 
 
 def _is_patient(message: dict[str, Any]) -> bool:

@@ -51,13 +51,21 @@ export type StageSurface = Schemas["StageSurface"];
 export type CatalogueSurface = Schemas["CatalogueSurface"];
 export type Spot = Omit<Schemas["Spot"], "up"> & { up?: boolean };
 export type Picked = Schemas["Picked"];
-export type Change = Schemas["Change"];
+export type Change = Pick<Schemas["Change"], "part"> & Partial<Omit<Schemas["Change"], "part">>;
+export type Conflict = Schemas["Conflict"];
+export type Site = Schemas["Site"];
+type Copied = Schemas["PartCopy"]["part"];
+
+/** This window: its own edits never meet each other. */
+export const hand = `${Date.now().toString(36)}-${Math.random().toString(36).slice(2, 10)}`;
 
 export class Refusal extends Error {
   constructor(
     readonly status: number,
     message: string,
     readonly where = "",
+    /** What another hand did meanwhile. */
+    readonly conflict: Conflict | null = null,
   ) {
     super(message);
   }
@@ -66,16 +74,17 @@ export class Refusal extends Error {
 async function call(path: string, init?: RequestInit): Promise<Response> {
   let response: Response;
   try {
-    response = await fetch(path, init);
+    response = await fetch(path, { ...init, headers: { ...init?.headers, "Valleylight-Hand": hand } });
   } catch {
-    throw new Refusal(0, "The server does not answer. What you saved is kept; start it again and reload.");
+    throw new Refusal(0, "The server does not answer. What you saved is kept; it is tried again.");
   }
   if (!response.ok) {
-    const problem = (await response.json().catch(() => null)) as Schemas["Problem"] | null;
+    const problem = (await response.json().catch(() => null)) as Schemas["Problem"] | Conflict | null;
     throw new Refusal(
       response.status,
       problem?.detail ?? `The server answered ${response.status}.`,
       problem?.where,
+      problem && "now" in problem ? problem : null,
     );
   }
   return response;
@@ -85,11 +94,16 @@ async function get<T>(path: string): Promise<T> {
   return (await call(path)).json() as Promise<T>;
 }
 
+/** Browsers refuse to keep larger requests going when their page is left. */
+const KEPT_ALIVE_BYTES = 50_000;
+
 async function post<T>(path: string, body?: unknown): Promise<T> {
   const init: RequestInit = { method: "POST" };
   if (body !== undefined) {
+    const text = JSON.stringify(body);
     init.headers = { "Content-Type": "application/json" };
-    init.body = JSON.stringify(body);
+    init.body = text;
+    init.keepalive = text.length < KEPT_ALIVE_BYTES;
   }
   return (await call(path, init)).json() as Promise<T>;
 }
@@ -102,14 +116,23 @@ async function upload<T>(path: string, file: File, details: Record<string, strin
 
 const at = (slug: string) => `/api/projects/${encodeURIComponent(slug)}`;
 
+const seen = (base: number | null) => (base === null ? "" : `?base=${base}`);
+
 export const api = {
-  projects: () => get<ProjectLine[]>("/api/projects"),
-  createProject: (name: string) => post<ProjectState>("/api/projects", { name }),
+  projects: (away = false) => get<ProjectLine[]>(`/api/projects${away ? "?away=true" : ""}`),
+  createProject: (name: string, site?: Site) => post<ProjectState>("/api/projects", { name, site }),
+  duplicateProject: (slug: string) => post<ProjectState>(`${at(slug)}/duplicate`, { with_plates: true }),
+  placeProject: (slug: string, place: number) => post<ProjectLine[]>(`${at(slug)}/place`, { place }),
+  putAway: async (slug: string) =>
+    (await call(at(slug), { method: "DELETE" })).json() as Promise<ProjectLine>,
+  bringBack: (slug: string) => post<ProjectLine>(`${at(slug)}/restore`),
   project: (slug: string) => get<ProjectState>(at(slug)),
-  edit: (slug: string, label: string, changes: Change[]) =>
-    post<ProjectState>(`${at(slug)}/edits`, { label, changes }),
-  undo: (slug: string) => post<ProjectState>(`${at(slug)}/undo`),
-  redo: (slug: string) => post<ProjectState>(`${at(slug)}/redo`),
+  edit: (slug: string, label: string, changes: Change[], base: number | null) =>
+    post<ProjectState>(`${at(slug)}/edits`, { label, changes, base }),
+  copy: (slug: string, part: Copied, key: string) =>
+    post<Schemas["PartCopied"]>(`${at(slug)}/copies`, { part, key }),
+  undo: (slug: string, base: number | null) => post<ProjectState>(`${at(slug)}/undo${seen(base)}`),
+  redo: (slug: string, base: number | null) => post<ProjectState>(`${at(slug)}/redo${seen(base)}`),
   kinds: (slug: string) => get<KindFigures[]>(`${at(slug)}/kinds`),
   uploadProfile: (slug: string, file: File) => upload<ProjectState>(`${at(slug)}/profiles`, file),
   addKind: (slug: string, from: Schemas["KindFromProfile"]) => post<ProjectState>(`${at(slug)}/kinds`, from),
@@ -126,11 +149,19 @@ export const api = {
     `/api/profiles/${sha}/${side}.jpg${ev === undefined ? "" : `?ev=${ev.toFixed(1)}`}`,
   profileFile: (sha: string, suffix: "ies" | "ldt") => `/api/profiles/${sha}/file.${suffix}`,
   sources: () => get<SourceTemplate[]>("/api/sources"),
-  uploadModel: (slug: string, file: File) => upload<ProjectState>(`${at(slug)}/models`, file),
+  uploadModel: (slug: string, file: File, replace?: number) =>
+    upload<ProjectState>(
+      `${at(slug)}/models`,
+      file,
+      replace === undefined ? {} : { replace: String(replace) },
+    ),
   stage: (slug: string) => get<StageFigures>(`${at(slug)}/stage`),
   plates: (slug: string) => get<Plate[]>(`${at(slug)}/plates`),
   makePlate: (slug: string, view: string, occasion: string, quality: Quality, when?: string) =>
     post<Plate>(`${at(slug)}/plates`, { view, occasion, quality, when }),
+  keepLive: (slug: string, view: string, occasion: string) =>
+    post<Plate>(`${at(slug)}/plates/live`, { view, occasion }),
+  makeAgain: (plate: number, quality?: Quality) => post<Plate>(`/api/plates/${plate}/again`, { quality }),
   estimate: (slug: string) => get<PlateEstimate>(`${at(slug)}/estimate`),
   stopJob: (id: number) => post<unknown>(`/api/jobs/${id}/stop`),
   resumeJob: (id: number) => post<unknown>(`/api/jobs/${id}/resume`),
@@ -160,7 +191,7 @@ export const api = {
   pick: (slug: string, spot: Spot) => post<Picked | null>(`${at(slug)}/pick`, spot),
   year: (slug: string, year: string, turbidity: number) =>
     get<YearDay[]>(`${at(slug)}/year?year=${year}&turbidity=${turbidity}`),
-  places: () => get<PlaceLine[]>("/api/places"),
+  places: (like = "") => get<PlaceLine[]>(`/api/places?${new URLSearchParams({ like })}`),
   skyCatalogue: () => get<SkyLine[]>("/api/skies/catalogue"),
   skyFigures: (key: string, azimuth: number, altitude: number) =>
     get<SkyFigures>(`/api/skies/catalogue/${key}?azimuth_deg=${azimuth}&altitude_deg=${altitude}`),

@@ -26,6 +26,8 @@ export interface LiveHeader {
   groups: string[];
   /** Share of the picture's light that each group gives, 0 to 1. */
   shares: Record<string, number>;
+  /** Share of the pixels by stops about the lens's white, before the look. */
+  histogram: { from: number; to: number; shares: number[] } | null;
   mode: PictureMode;
   /** The scale of a false-colour picture, rising. */
   legend: { unit: string; steps: [number, string][] } | null;
@@ -49,7 +51,7 @@ export interface LiveEvents {
   picture?: (header: LiveHeader, image: Blob | null) => void;
   job?: (news: JobNews) => void;
   preview?: (job: number, image: string) => void;
-  project?: (revision: number) => void;
+  project?: (news: { revision: number; label?: string; hand?: string }) => void;
   plates?: () => void;
   /** Pictures of profiles have been made. */
   catalogue?: () => void;
@@ -61,6 +63,8 @@ export interface Wanted {
   view: string;
   occasion: string;
   draft: Change[];
+  /** Something is being dragged: pictures may be smaller, but must keep coming. */
+  dragging?: boolean;
   mode?: PictureMode;
   /** The only fixture group that is shown. */
   alone?: string | null;
@@ -133,7 +137,7 @@ export class LiveLink {
     const message = JSON.parse(data);
     if (message.type === "job") this.events.job?.(message);
     else if (message.type === "preview") this.events.preview?.(message.job, message.image);
-    else if (message.type === "project") this.events.project?.(message.revision);
+    else if (message.type === "project") this.events.project?.(message);
     else if (message.type === "plates") this.events.plates?.();
     else if (message.type === "catalogue") this.events.catalogue?.();
     else if (message.type === "refused") this.events.refused?.(message.detail);

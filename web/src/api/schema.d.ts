@@ -53,11 +53,31 @@ export interface paths {
         };
         /**
          * Places
-         * @description Places to start from.
+         * @description Places to start from, or towns of the world by the beginning of their name.
          */
         get: operations["places_api_places_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plates/{plate_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Again
+         * @description Put a plate in the queue once more, from the settings it keeps.
+         */
+        post: operations["make_again_api_plates__plate_id__again_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -235,7 +255,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** List Projects */
+        /**
+         * List Projects
+         * @description Projects in their order; those put away instead where asked, the last one first.
+         */
         get: operations["list_projects_api_projects_get"];
         put?: never;
         /** Create Project */
@@ -257,7 +280,11 @@ export interface paths {
         get: operations["get_project_api_projects__slug__get"];
         put?: never;
         post?: never;
-        delete?: never;
+        /**
+         * Put Away
+         * @description Put a project away: off the list, with all that it holds, until it is brought back.
+         */
+        delete: operations["put_away_api_projects__slug__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -297,6 +324,46 @@ export interface paths {
          * @description Place fixtures in a row, an array, along a curve or under objects, or mirror some; one step of undo.
          */
         post: operations["arrange_fixtures_api_projects__slug__arrange_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy
+         * @description Copy a view, an occasion, a look, a kind, a fixture or a scene; it stands next to its original.
+         */
+        post: operations["copy_api_projects__slug__copies_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Duplicate Project
+         * @description A copy under another name, next to the original; with its finished plates where wanted.
+         */
+        post: operations["duplicate_project_api_projects__slug__duplicate_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -502,7 +569,9 @@ export interface paths {
         put?: never;
         /**
          * Upload Model
-         * @description Add a glTF binary model (GLB) sent as the body to the stage.
+         * @description Put a glTF binary model (GLB), sent as the body, on the stage; beside the others, or in place of one of them.
+         *
+         *     Surfaces set by hand stay with the names of their materials. A file that stands there already is refused.
          */
         post: operations["upload_model_api_projects__slug__models_post"];
         delete?: never;
@@ -632,6 +701,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place Project
+         * @description Move a project within the list; returns the list.
+         */
+        post: operations["place_project_api_projects__slug__place_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/plan": {
         parameters: {
             query?: never;
@@ -661,7 +750,7 @@ export interface paths {
         };
         /**
          * List Plates
-         * @description Plates of a project, newest first; those stopped before anything was traced are left out.
+         * @description Plates of a project in the order of the strip: newest first, but for those ranked by hand. Not those put away.
          */
         get: operations["list_plates_api_projects__slug__plates_get"];
         put?: never;
@@ -670,6 +759,26 @@ export interface paths {
          * @description Put a plate in the queue.
          */
         post: operations["make_plate_api_projects__slug__plates_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/plates/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Live
+         * @description Keep the live picture as a plate, with the settings it shows.
+         */
+        post: operations["keep_live_api_projects__slug__plates_live_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -707,6 +816,26 @@ export interface paths {
         put?: never;
         /** Redo Edit */
         post: operations["redo_edit_api_projects__slug__redo_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Bring a project back that was put away.
+         */
+        post: operations["bring_back_api_projects__slug__restore_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1421,9 +1550,21 @@ export interface components {
         };
         /**
          * Change
-         * @description One part set to a new value, or removed with null.
+         * @description One part, or one field of it, set to a new value; taken away; or moved among its like.
          */
         Change: {
+            /**
+             * At
+             * @description Path of a field within the part; empty for all of it
+             * @default []
+             */
+            at: (string | number)[];
+            /**
+             * Away
+             * @description Take the field away: an entry of a table or of a list
+             * @default false
+             */
+            away: boolean;
             /**
              * Key
              * @default
@@ -1433,8 +1574,16 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "name" | "site" | "stage" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene";
-            /** Value */
+            part: "name" | "site" | "stage" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene" | "plate";
+            /**
+             * Place
+             * @description Stand at this place among its like; without a value the part is only moved
+             */
+            place?: number | null;
+            /**
+             * Value
+             * @description The new value; null for a whole part takes it away
+             */
             value?: unknown;
         };
         /**
@@ -1521,6 +1670,56 @@ export interface components {
              */
             turn_deg: number;
         };
+        /**
+         * Conflict
+         * @description An edit that met another hand's: what stands there now, and on which revision.
+         */
+        Conflict: {
+            /**
+             * Detail
+             * @description The whole message: what, where and what to do
+             */
+            detail: string;
+            /**
+             * Errors
+             * @description Every field at fault
+             */
+            errors?: {
+                [key: string]: string;
+            }[];
+            /**
+             * Label
+             * @description What the other hand did
+             */
+            label: string;
+            /** Now */
+            now: components["schemas"]["Change"][];
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+            /** Revision */
+            revision: number;
+            /** Status */
+            status: number;
+            /**
+             * Title
+             * @description What is wrong
+             */
+            title: string;
+            /**
+             * Type
+             * @default about:blank
+             */
+            type: string;
+            /**
+             * Where
+             * @description File, line or field at fault
+             * @default
+             */
+            where: string;
+        };
         /** Contrast */
         Contrast: {
             /**
@@ -1572,6 +1771,11 @@ export interface components {
          * @description What one gesture changes: one step of undo.
          */
         Edit: {
+            /**
+             * Base
+             * @description Revision on which it was made: refused where another hand has since touched the same; null forces it
+             */
+            base?: number | null;
             /** Changes */
             changes: components["schemas"]["Change"][];
             /** Label */
@@ -2154,6 +2358,16 @@ export interface components {
             photons: number;
         };
         /**
+         * LivePlate
+         * @description The live picture of this view and occasion, to be kept as it is.
+         */
+        LivePlate: {
+            /** Occasion */
+            occasion: string;
+            /** View */
+            view: string;
+        };
+        /**
          * Look
          * @description The finishing: treatments in the order they are applied.
          */
@@ -2238,7 +2452,7 @@ export interface components {
              * Draft
              * @default []
              */
-            draft: unknown[];
+            draft: components["schemas"]["Change"][];
             /**
              * Height M
              * @default 0.75
@@ -2377,6 +2591,7 @@ export interface components {
         NewProject: {
             /** Name */
             name: string;
+            site?: components["schemas"]["Site"] | null;
         };
         /**
          * ObjectFlags
@@ -2587,6 +2802,48 @@ export interface components {
             ];
         };
         /**
+         * Overview
+         * @description Where to stand and look so that the whole stage is seen.
+         */
+        Overview: {
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
+         * PartCopied
+         * @description The key of the copy, and the project with it.
+         */
+        PartCopied: {
+            /** Key */
+            key: string;
+            project: components["schemas"]["ProjectState"];
+        };
+        /**
+         * PartCopy
+         * @description A part to be copied, under a name of its own if one is given.
+         */
+        PartCopy: {
+            /** Key */
+            key: string;
+            /** Name */
+            name?: string | null;
+            /**
+             * Part
+             * @enum {string}
+             */
+            part: "view" | "occasion" | "look" | "kind" | "fixture" | "scene";
+        };
+        /**
          * Picked
          * @description What was met there.
          */
@@ -2779,10 +3036,24 @@ export interface components {
                 [key: string]: number;
             };
             look: components["schemas"]["Look"];
+            /**
+             * Name
+             * @description As given by hand; empty where none was
+             */
+            name: string;
             /** Occasion */
             occasion: string;
-            /** Quality */
-            quality: string;
+            /**
+             * Quality
+             * @description live: the live picture, kept as it was
+             * @enum {string}
+             */
+            quality: "sketch" | "proof" | "press" | "live";
+            /**
+             * Rank
+             * @description Its rank in the strip where set by hand, greater stands before; else its number
+             */
+            rank: number | null;
             /** Ready */
             ready: boolean;
             /** Samples */
@@ -2795,6 +3066,14 @@ export interface components {
             view: string;
             /** Width */
             width: number;
+        };
+        /**
+         * PlateAgain
+         * @description Make a plate again from the settings it keeps, at its own or another quality.
+         */
+        PlateAgain: {
+            /** Quality */
+            quality?: ("sketch" | "proof" | "press") | null;
         };
         /**
          * PlateEstimate
@@ -3096,21 +3375,63 @@ export interface components {
              */
             views: components["schemas"]["View"][];
         };
+        /** ProjectCopy */
+        ProjectCopy: {
+            /**
+             * Name
+             * @description Name of the copy; null for one made from the original's
+             */
+            name?: string | null;
+            /**
+             * With Plates
+             * @default false
+             */
+            with_plates: boolean;
+        };
         /**
          * ProjectLine
          * @description A project in the list.
          */
         ProjectLine: {
+            /**
+             * Away
+             * @description When it was put away
+             */
+            away: string | null;
+            /**
+             * Bytes
+             * @description Size of its models, profiles, pictures and films
+             */
+            bytes: number;
+            /** Changed */
+            changed: string;
+            /** Created */
+            created: string;
             /** Name */
             name: string;
             /** Occasions */
             occasions: number;
+            /**
+             * Picture
+             * @description Its newest plate
+             */
+            picture: number | null;
+            /** Place */
+            place: string;
             /** Plates */
             plates: number;
             /** Slug */
             slug: string;
             /** Views */
             views: number;
+        };
+        /** ProjectPlace */
+        ProjectPlace: {
+            /**
+             * Place
+             * @description Where it stands in the list, from 0
+             */
+            place: number;
         };
         /**
          * ProjectState
@@ -3508,6 +3829,7 @@ export interface components {
             notes: string[];
             /** Objects */
             objects: number;
+            overview: components["schemas"]["Overview"];
             /** Size M */
             size_m: [
                 number,
@@ -4181,7 +4503,10 @@ export interface operations {
     };
     places_api_places_get: {
         parameters: {
-            query?: never;
+            query?: {
+                like?: string;
+                limit?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4195,6 +4520,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_again_api_plates__plate_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plate_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlateAgain"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plate"];
                 };
             };
             /** @description Not Found */
@@ -4600,7 +4969,9 @@ export interface operations {
     };
     list_projects_api_projects_get: {
         parameters: {
-            query?: never;
+            query?: {
+                away?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4718,6 +5089,46 @@ export interface operations {
             };
         };
     };
+    put_away_api_projects__slug__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectLine"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     measure_area_api_projects__slug__area_post: {
         parameters: {
             query?: never;
@@ -4765,7 +5176,9 @@ export interface operations {
     arrange_fixtures_api_projects__slug__arrange_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
             path: {
                 slug: string;
             };
@@ -4806,10 +5219,102 @@ export interface operations {
             };
         };
     };
-    edit_project_api_projects__slug__edits_post: {
+    copy_api_projects__slug__copies_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartCopy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartCopied"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicate_project_api_projects__slug__duplicate_post: {
         parameters: {
             query?: never;
             header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProjectCopy"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edit_project_api_projects__slug__edits_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
             path: {
                 slug: string;
             };
@@ -4837,6 +5342,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another hand touched the same */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5151,7 +5665,9 @@ export interface operations {
     add_kind_api_projects__slug__kinds_post: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
             path: {
                 slug: string;
             };
@@ -5279,8 +5795,12 @@ export interface operations {
             query: {
                 /** @description The name the file had, for people */
                 name: string;
+                /** @description Number of the model it stands in for, from 0 */
+                replace?: number | null;
             };
-            header?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
             path: {
                 slug: string;
             };
@@ -5571,6 +6091,50 @@ export interface operations {
             };
         };
     };
+    place_project_api_projects__slug__place_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProjectPlace"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectLine"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     plan_api_projects__slug__plan_get: {
         parameters: {
             query?: {
@@ -5697,13 +6261,59 @@ export interface operations {
             };
         };
     };
+    keep_live_api_projects__slug__plates_live_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LivePlate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plate"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     upload_profile_api_projects__slug__profiles_post: {
         parameters: {
             query: {
                 /** @description The name the file had, for people */
                 name: string;
             };
-            header?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
             path: {
                 slug: string;
             };
@@ -5742,6 +6352,60 @@ export interface operations {
     };
     redo_edit_api_projects__slug__redo_post: {
         parameters: {
+            query?: {
+                /** @description Revision last seen: refused where another hand has edited since */
+                base?: number | null;
+            };
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another hand touched the same */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_back_api_projects__slug__restore_post: {
+        parameters: {
             query?: never;
             header?: never;
             path: {
@@ -5757,7 +6421,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProjectState"];
+                    "application/json": components["schemas"]["ProjectLine"];
                 };
             };
             /** @description Not Found */
@@ -6075,8 +6739,13 @@ export interface operations {
     };
     undo_edit_api_projects__slug__undo_post: {
         parameters: {
-            query?: never;
-            header?: never;
+            query?: {
+                /** @description Revision last seen: refused where another hand has edited since */
+                base?: number | null;
+            };
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
             path: {
                 slug: string;
             };
@@ -6100,6 +6769,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Another hand touched the same */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conflict"];
                 };
             };
             /** @description Unprocessable Entity */

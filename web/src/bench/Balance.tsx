@@ -15,10 +15,6 @@ export function Balance({ project, occasion, hands, live }: Props) {
   const groups = [...new Set((project.fixtures ?? []).map((f) => f.group ?? "Fixtures"))];
   const traced = new Set(live.header?.groups ?? []);
   const percent = (v: number) => `${Math.round(v)} %`;
-  const read = (t: string) => {
-    const n = Number(t.replace("%", "").trim());
-    return t.trim() !== "" && Number.isFinite(n) ? n : null;
-  };
   const sun = occasion.sun ?? {};
   const sky = occasion.sky ?? {};
   return (
@@ -60,7 +56,7 @@ export function Balance({ project, occasion, hands, live }: Props) {
             max={200}
             step={1}
             format={percent}
-            parse={read}
+            unit="%"
             onChange={(v, done) => change(v, done)}
           />
         );

@@ -1,11 +1,11 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
-import { ButtonGroup, ProgressBar } from "react-bootstrap";
-import { Link, useNavigate, useParams } from "react-router";
+import { ProgressBar } from "react-bootstrap";
+import { useLocation, useNavigate, useParams } from "react-router";
 
 import { api, type MeterReading, type Plate, type Quality, Refusal, type Spot } from "../api/client";
 import type { PictureMode } from "../api/live";
 import { AirInstrument } from "../instruments/AirInstrument";
-import { Daylight, type DaylightTab } from "../daylight/Daylight";
+import { Daylight } from "../daylight/Daylight";
 import { useFaces } from "../daylight/useFaces";
 import { Dayline } from "../instruments/Dayline";
 import { Finish } from "../instruments/Finish";
@@ -13,6 +13,7 @@ import { Fixtures } from "../fixtures/Fixtures";
 import { LensInstrument } from "../instruments/LensInstrument";
 import { StageInstrument } from "../instruments/StageInstrument";
 import { Yearline } from "../instruments/Yearline";
+import { useFixtureClipboard } from "../fixtures/useFixtureClipboard";
 import { useFixturePointer } from "../fixtures/useFixturePointer";
 import { MeterCard } from "../meter/MeterCard";
 import { CeilingPlan } from "../plan/CeilingPlan";
@@ -20,39 +21,43 @@ import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { timeLeft } from "../ui/format";
 import { Missing } from "../ui/Missing";
+import { useKeys } from "../ui/useKeys";
 import { isUnderway, usePlates } from "../wall/useWall";
 import { Balance } from "./Balance";
+import { BenchHeader } from "./BenchHeader";
 import { Easel } from "./Easel";
 import { lensForEv } from "./exposure";
 import { KeySheet } from "./KeySheet";
 import { PlateStrip } from "./PlateStrip";
 import type { Step } from "./steps";
 import { Thread } from "./Thread";
+import { useAddress } from "./useAddress";
 import { useHands, useLive, useProject } from "./useBench";
+import { useWalk } from "./useWalk";
 
 const WorkingView = lazy(() => import("../plan/WorkingView"));
 const SURROUNDS = ["light", "middle", "dark"];
-type Sheet = "picture" | "plan" | "stage";
-const SHEETS: [Sheet, string][] = [
-  ["picture", "Picture"],
-  ["plan", "Ceiling plan"],
-  ["stage", "Stage view"],
-];
-
 /** The working screen: one large picture and the instruments around it. */
 export function BenchPage() {
-  const { slug = "", view: viewKey = "", occasion: occasionKey = "" } = useParams();
+  const { slug: asked = "", view: askedView = "", occasion: askedOccasion = "" } = useParams();
+  const slug = asked.toLowerCase();
   const navigate = useNavigate();
+  const location = useLocation();
   const { saved, missing, load, step: undoStep, notify } = useStore();
   const project = useProject();
-  const { plates, estimate, reload, hear, make, stop, resume } = usePlates(slug);
+  const view =
+    project?.views?.find((v) => v.key === askedView.toLowerCase()) ?? byChance(project?.views, askedView);
+  const occasion =
+    project?.occasions?.find((o) => o.key === askedOccasion.toLowerCase()) ??
+    byChance(project?.occasions, askedOccasion);
+  const viewKey = view?.key ?? "";
+  const occasionKey = occasion?.key ?? "";
+  const { plates, estimate, reload, hear, make, keepLive, stop, resume } = usePlates(slug);
   const [alone, setAlone] = useState<string | null>(null);
   const [mode, setMode] = useState<PictureMode>("picture");
   const live = useLive(slug, viewKey, occasionKey, hear, reload, mode, alone);
-  const [step, setStep] = useState<Step>("daylight");
-  const [sheet, setSheet] = useState<Sheet>("picture");
+  const { step, sheet, plate: chosen, tab: daylightTab, go: goTo } = useAddress();
   const [quality, setQuality] = useState<Quality>("proof");
-  const [chosen, setChosen] = useState<number | null>(null);
   const [other, setOther] = useState<number | null>(null);
   const [comparing, setComparing] = useState(false);
   const [balancing, setBalancing] = useState(false);
@@ -65,34 +70,48 @@ export function BenchPage() {
   const [meterRadius, setMeterRadius] = useState(0);
   const [kind, setKind] = useState<string | null>(null);
   const [surface, setSurface] = useState<string | null>(null);
-  const [daylightTab, setDaylightTab] = useState<DaylightTab>("sun");
   const faces = useFaces(slug, viewKey, occasionKey);
 
   useEffect(() => void load(slug), [slug, load]);
   useEffect(() => {
     document.documentElement.dataset.surround = SURROUNDS[surround];
   }, [surround]);
+  // An address without view or occasion, or with other letters, leads to its one true form.
+  const search = location.search;
+  useEffect(() => {
+    if (!viewKey || !occasionKey || saved?.slug !== slug) return;
+    if (asked !== slug || askedView !== viewKey || askedOccasion !== occasionKey)
+      navigate(`/p/${slug}/bench/${viewKey}/${occasionKey}${search}`, { replace: true });
+  }, [asked, slug, askedView, viewKey, askedOccasion, occasionKey, saved?.slug, search, navigate]);
 
-  const view = project?.views?.find((v) => v.key === viewKey);
-  const occasion = project?.occasions?.find((o) => o.key === occasionKey);
-  const hands = useHands(view, occasion);
+  const hands = useHands(viewKey, occasionKey);
+  const walk = useWalk(view, hands);
   const here = useMemo(
     () => plates.filter((p) => p.view === viewKey && p.occasion === occasionKey),
     [plates, viewKey, occasionKey],
   );
   const ready = here.filter((p) => p.ready);
   const making = here.find((p) => !p.ready && isUnderway(p));
-  const halted = here.find((p) => !p.ready && p.job?.status === "stopped" && p.id > (ready[0]?.id ?? 0));
+  const newest = ready.reduce<Plate | undefined>((a, b) => (a && a.id > b.id ? a : b), undefined);
+  const halted = here.find((p) => !p.ready && p.job?.status === "stopped" && p.id > (newest?.id ?? 0));
   const shown = ready.find((p) => p.id === chosen);
   const against = ready.find((p) => p.id === other) ?? ready.find((p) => p.id !== chosen);
+  const cannotCompare = !comparing
+    ? null
+    : ready.length === 0
+      ? "Make a plate first, then compare with it"
+      : !against
+        ? "There is no other plate to compare with: make a second one, or choose “now”"
+        : null;
 
-  const choose = useCallback((id: number | null) => {
-    setChosen((was) => {
-      if (was !== null && was !== id) setOther(was);
-      return id;
-    });
-    setSheet("picture");
-  }, []);
+  const choose = useCallback(
+    (id: number | null) => {
+      if (chosen !== null && chosen !== id) setOther(chosen);
+      goTo({ plate: id, sheet: "picture" });
+    },
+    [chosen, goTo],
+  );
+  const setStep = (to: Step) => goTo({ step: to });
 
   const pickSurface = useCallback(
     async (place: Partial<Spot>) => {
@@ -132,126 +151,83 @@ export function BenchPage() {
   });
 
   const makePlate = useCallback(async () => {
-    if (await make(viewKey, occasionKey, quality)) setSheet("picture");
-  }, [make, viewKey, occasionKey, quality]);
+    if (await make(viewKey, occasionKey, quality)) goTo({ sheet: "picture" });
+  }, [make, viewKey, occasionKey, quality, goTo]);
+  const keep = useCallback(async () => {
+    const kept = await keepLive(viewKey, occasionKey);
+    if (kept) notify("The live picture is kept as a plate.");
+  }, [keepLive, viewKey, occasionKey, notify]);
 
   const makeSeries = async (hours: string[]) => {
     for (const when of hours) if (!(await make(viewKey, occasionKey, "sketch", when))) return;
   };
+  const clipboard = useFixtureClipboard(project, hands, fixtures, setFixtures);
 
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const target = e.target as HTMLElement;
-      const typing = target instanceof HTMLInputElement && target.type === "text";
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "z") {
-        e.preventDefault();
-        void undoStep(e.shiftKey ? "redo" : "undo");
-        return;
-      }
-      if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "y") {
-        e.preventDefault();
-        void undoStep("redo");
-        return;
-      }
-      if (typing || e.ctrlKey || e.metaKey || e.altKey || target instanceof HTMLSelectElement) return;
-      const key = e.key.toLowerCase();
-      if (key === "l") setSurround((s) => (s + 1) % SURROUNDS.length);
-      else if (key === "c") setComparing((c) => !c);
-      else if (key === "b") setBalancing((b) => !b);
-      else if (key === "p") void makePlate();
-      else if (key === "m") setMetering((m) => !m);
-      else if (e.key === "?") setKeys(true);
-      else return;
-      e.preventDefault();
-    };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
-  }, [undoStep, makePlate]);
+  useKeys({
+    "ctrl+z": () => void undoStep("undo"),
+    "ctrl+shift+z": () => void undoStep("redo"),
+    "ctrl+y": () => void undoStep("redo"),
+    ...(step === "fixtures" || sheet !== "picture"
+      ? { "ctrl+c": clipboard.copy, "ctrl+v": clipboard.paste, "ctrl+d": clipboard.duplicate }
+      : {}),
+    l: () => setSurround((was) => (was + 1) % SURROUNDS.length),
+    c: () => setComparing((was) => !was),
+    b: () => setBalancing((was) => !was),
+    p: () => void makePlate(),
+    k: () => void keep(),
+    m: () => setMetering((was) => !was),
+    "?": () => setKeys(true),
+    Escape: () => {
+      // What is in hand is put away, the last taken first.
+      if (kind) setKind(null);
+      else if (pointer.pointing) pointer.setPointing(null);
+      else if (metering) setMetering(false);
+      else if (comparing) setComparing(false);
+      else if (fixtures.length) setFixtures([]);
+      else if (surface) setSurface(null);
+      else if (balancing) setBalancing(false);
+    },
+  });
 
   if (missing) return <Missing what={missing} />;
   if (!project || saved?.slug !== slug) return <div className="page" aria-busy="true" />;
   if (!view || !occasion) {
+    if (!askedView || !askedOccasion)
+      return (
+        <Missing what="This project has no view and occasion yet: add them on its wall." to={`/p/${slug}`} />
+      );
     return (
       <Missing
-        what={`This project has no ${view ? "occasion" : "view"} "${view ? occasionKey : viewKey}".`}
+        what={`This project has no ${view ? "occasion" : "view"} "${view ? askedOccasion : askedView}".`}
+        to={`/p/${slug}`}
       />
     );
   }
   document.title = `${view.name}, ${occasion.name} · Valleylight`;
   const altitude = live.header?.altitude_deg ?? null;
   const go = (v: string, o: string) => {
-    setChosen(null);
     setOther(null);
-    navigate(`/p/${slug}/bench/${v}/${o}`);
+    const kept = new URLSearchParams(location.search);
+    kept.delete("plate");
+    navigate(`/p/${slug}/bench/${v}/${o}${kept.size ? `?${kept}` : ""}`);
   };
 
   return (
     <div className="page">
-      <header className="top">
-        <Link className="brand" to="/projects">
-          Valleylight
-        </Link>
-        <span className="crumb">
-          <Link to={`/p/${slug}`} title={`To the wall of ${project.name}`}>
-            {project.name.split(",")[0]}
-          </Link>{" "}
-          /{" "}
-          <Chooser
-            label="View"
-            value={view.key}
-            items={project.views ?? []}
-            onChoose={(key) => go(key, occasion.key)}
-          />{" "}
-          at{" "}
-          <Chooser
-            label="Occasion"
-            value={occasion.key}
-            items={project.occasions ?? []}
-            onChoose={(key) => go(view.key, key)}
-          />
-        </span>
-        <nav aria-label="Sheets" role="tablist">
-          {SHEETS.map(([key, name]) => (
-            <button
-              key={key}
-              className="tab"
-              role="tab"
-              aria-selected={sheet === key}
-              onClick={() => {
-                setSheet(key);
-                if (key !== "picture" && !(key === "plan" && step === "stage")) setStep("fixtures");
-              }}
-            >
-              {name}
-            </button>
-          ))}
-          <ButtonGroup size="sm" aria-label="Quality of the next plate">
-            {(["sketch", "proof", "press"] as const).map((q) => (
-              <Button
-                key={q}
-                variant={quality === q ? "dark" : "outline-dark"}
-                aria-pressed={quality === q}
-                title={estimate ? `about ${timeLeft(estimate[q])}` : undefined}
-                onClick={() => setQuality(q)}
-              >
-                {q[0].toUpperCase() + q.slice(1)}
-              </Button>
-            ))}
-          </ButtonGroup>
-          <Button
-            variant="dark"
-            onClick={() => void makePlate()}
-            title={estimate ? `about ${timeLeft(estimate[quality])}` : undefined}
-          >
-            Make plate
-          </Button>
-        </nav>
-      </header>
+      <BenchHeader
+        {...{ slug, project, view, occasion, go, sheet, quality, setQuality, estimate }}
+        setSheet={(key) => {
+          // Plan and stage view are for fixtures, but where one points at surfaces or looks for a place to stand.
+          const stays = key === "picture" || step === "lens" || (key === "plan" && step === "stage");
+          goTo(stays ? { sheet: key } : { sheet: key, step: "fixtures" });
+        }}
+        makePlate={() => void makePlate()}
+      />
       <div className="bench">
         <Thread
           current={step}
           choose={setStep}
-          changed={new Set(ready[0]?.changed ?? [])}
+          changed={new Set(newest?.changed ?? [])}
           project={project}
           view={view}
           occasion={occasion}
@@ -294,6 +270,7 @@ export function BenchPage() {
                   select={(key) => setFixtures(key === null ? [] : [key])}
                   kind={kind ?? project.kinds?.[0]?.key ?? null}
                   chooseKind={setKind}
+                  openView={(key) => go(key, occasion.key)}
                 />
               </Suspense>
             ) : (
@@ -301,8 +278,8 @@ export function BenchPage() {
                 live={live}
                 shown={shown ?? null}
                 against={against ?? null}
-                comparing={comparing && ready.length > 0}
-                nothingToCompare={comparing && ready.length === 0}
+                comparing={comparing && against !== undefined}
+                cannotCompare={cannotCompare}
                 making={making ?? null}
                 label={`${view.name}, ${occasion.name}`}
                 modes={{ mode, setMode, metering, setMetering }}
@@ -318,6 +295,7 @@ export function BenchPage() {
                           ? (x, y) => void faces.point(x, y)
                           : undefined
                 }
+                walk={step === "lens" && !shown ? walk : undefined}
                 drag={
                   step === "fixtures" && pointer.pointing && !metering
                     ? (x, y) => void pointer.point(x, y, false)
@@ -347,7 +325,8 @@ export function BenchPage() {
             <PlateStrip
               live={live}
               plates={ready}
-              chosen={chosen}
+              keep={() => void keep()}
+              chosen={shown ? chosen : null}
               other={comparing ? (against?.id ?? null) : null}
               choose={choose}
               label={occasion.name}
@@ -386,7 +365,7 @@ export function BenchPage() {
               header={live.header}
               hands={hands}
               tab={daylightTab}
-              setTab={setDaylightTab}
+              setTab={(tab) => goTo({ tab })}
               faces={faces}
               makeSeries={(hours) => void makeSeries(hours)}
             />
@@ -399,7 +378,8 @@ export function BenchPage() {
               header={live.header}
               chosen={fixtures}
               choose={setFixtures}
-              openPlan={() => setSheet("plan")}
+              duplicate={clipboard.duplicate}
+              openPlan={() => goTo({ sheet: "plan" })}
               alone={alone}
               setAlone={setAlone}
               pointing={pointer.pointing}
@@ -407,7 +387,7 @@ export function BenchPage() {
               kind={kind}
               chooseKind={(key) => {
                 setKind(key);
-                setSheet("picture");
+                goTo({ sheet: "picture" });
               }}
             />
           ) : step === "air" ? (
@@ -421,6 +401,7 @@ export function BenchPage() {
               view={view}
               occasion={occasion}
               plate={shown ?? null}
+              header={live.header}
               hands={hands}
             />
           )}
@@ -431,26 +412,9 @@ export function BenchPage() {
   );
 }
 
-function Chooser(props: {
-  label: string;
-  value: string;
-  items: { key: string; name: string }[];
-  onChoose: (key: string) => void;
-}) {
-  return (
-    <select
-      aria-label={props.label}
-      value={props.value}
-      onChange={(e) => props.onChoose(e.target.value)}
-      style={{ border: 0, background: "none", fontWeight: 600, color: "var(--ink)", maxWidth: 190 }}
-    >
-      {props.items.map((item) => (
-        <option key={item.key} value={item.key}>
-          {item.name}
-        </option>
-      ))}
-    </select>
-  );
+/** The first of a list where the address names none. */
+function byChance<T>(items: T[] | undefined, asked: string): T | undefined {
+  return asked === "" ? items?.[0] : undefined;
 }
 
 function Making({ plate, stop }: { plate: Plate; stop: (job: number) => void }) {

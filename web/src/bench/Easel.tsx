@@ -1,22 +1,28 @@
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 
 import { api, type Plate } from "../api/client";
 import { Legend, PictureModes } from "../meter/PictureModes";
-import { clockText } from "../ui/format";
+import { useStore } from "../state/store";
+import { clamp, clockText } from "../ui/format";
+import { useDrag } from "../ui/useDrag";
 import type { LivePicture } from "./useBench";
+import type { useWalk } from "./useWalk";
 
 interface Props {
   live: LivePicture;
   shown: Plate | null;
   against: Plate | null;
   comparing: boolean;
-  nothingToCompare: boolean;
+  /** Why nothing can be compared, where that is so. */
+  cannotCompare: string | null;
   making: Plate | null;
   label: string;
   /** Pointing at the picture: place from the left and top, 0 to 1. */
   point?: (x: number, y: number) => void;
   /** Dragging over the picture, before the pointer is let go. */
   drag?: (x: number, y: number) => void;
+  /** Moving the lens by eye. */
+  walk?: ReturnType<typeof useWalk>;
   /** How the live picture is shown, and the meter's switch. */
   modes: React.ComponentProps<typeof PictureModes>;
   /** Where the meter was pointed, and its radius in picture widths. */
@@ -26,31 +32,100 @@ interface Props {
 }
 
 /** The large picture: live, or a plate, or two under one slider. */
-export function Easel({
-  live,
-  shown,
-  against,
-  comparing,
-  nothingToCompare,
-  making,
-  label,
-  point,
-  drag,
-  modes,
-  metered,
-  setEv,
-}: Props) {
+export function Easel(props: Props) {
+  const { live, shown, against, comparing, cannotCompare, making, label, point, drag, walk, modes, metered } =
+    props;
+  const { setEv } = props;
   const [split, setSplit] = useState(50);
+  const [cross, setCross] = useState<[number, number] | null>(null);
+  const frame = useRef<HTMLDivElement>(null);
   const source = shown ? api.picture(shown.id) : live.url;
   const preview = !shown && making?.job ? live.previews[making.job.id] : undefined;
   const header = live.header;
+  const acts = !comparing && (point || walk);
+
+  // While dragged with something in hand, it follows; with the lens in hand, the view turns.
+  const from = useRef<[number, number]>([0, 0]);
+  const moved = useRef(false);
+  const handlers = useDrag({
+    start: (e) => {
+      if (!acts) return false;
+      from.current = [e.clientX, e.clientY];
+      moved.current = false;
+      if (!point) walk?.press();
+    },
+    move: (e) => {
+      const [x, y] = [e.clientX - from.current[0], e.clientY - from.current[1]];
+      if (!moved.current && Math.hypot(x, y) < 4) return;
+      moved.current = true;
+      if (point) drag?.(...placeIn(e, frame.current!));
+      else turn(e, false);
+    },
+    end: (e) => {
+      if (point) point(...placeIn(e, frame.current!));
+      else if (moved.current) turn(e, true);
+    },
+    cancel: () => useStore.getState().setDraft([]),
+  });
+  const turn = (e: React.PointerEvent, done: boolean) => {
+    const box = frame.current!.getBoundingClientRect();
+    const [x, y] = [e.clientX - from.current[0], e.clientY - from.current[1]];
+    walk?.drag(x / box.width, y / box.height, box.width / box.height, done);
+  };
+  const walks = Boolean(walk && acts && !point);
+  useEffect(() => {
+    const element = frame.current;
+    if (!element || !walks) return;
+    // React listens to the wheel passively: the page would scroll with it.
+    const onWheel = (e: WheelEvent) => {
+      e.preventDefault();
+      walk!.wheel(e.deltaY > 0 ? -1 : 1);
+    };
+    element.addEventListener("wheel", onWheel, { passive: false });
+    return () => element.removeEventListener("wheel", onWheel);
+  }, [walks, walk]);
+
+  const onKey = (e: React.KeyboardEvent) => {
+    if (!acts || e.target !== e.currentTarget || e.ctrlKey || e.metaKey || e.altKey) return;
+    if (!point) {
+      if (walk!.key(e)) e.preventDefault();
+      return;
+    }
+    const by = e.shiftKey ? 0.1 : 0.01;
+    const to = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, -by], ArrowDown: [0, by] }[e.key];
+    const [x, y] = cross ?? [0.5, 0.5];
+    if (to) setCross([clamp(x + to[0], 0, 1), clamp(y + to[1], 0, 1)]);
+    else if (e.key === "Enter" || e.key === " ") point(x, y);
+    else return;
+    e.preventDefault();
+  };
+  const told = shown ?? header;
+  const lost = {
+    open: null,
+    lost: "no connection to the server, trying again",
+    restarting: "the renderer is starting again",
+  }[live.connection];
   return (
     <div className="mount">
       <div
-        className={`frame ${point ? "pointing" : ""}`}
+        ref={frame}
+        className={`frame ${point ? "pointing" : walks ? "walking" : ""}`}
         data-testid="picture"
-        onClick={(e) => point && !comparing && point(...placeIn(e))}
-        onPointerMove={(e) => e.buttons === 1 && drag && !comparing && drag(...placeIn(e))}
+        role="group"
+        tabIndex={acts ? 0 : -1}
+        aria-label={
+          point
+            ? "Picture: arrow keys move the cross, Enter points"
+            : walks
+              ? "Picture: arrow keys look around, with Shift they walk, Page keys rise and sink"
+              : "Picture"
+        }
+        {...handlers}
+        onKeyDown={onKey}
+        onFocus={(e) =>
+          point && e.currentTarget.matches(":focus-visible") && setCross((was) => was ?? [0.5, 0.5])
+        }
+        onBlur={() => setCross(null)}
       >
         {source ? (
           <img src={source} alt={shown ? `Plate: ${label}` : `Live picture: ${label}`} draggable={false} />
@@ -58,6 +133,9 @@ export function Easel({
           <div className="note">{live.error ?? "Working out the light…"}</div>
         )}
         {!shown && !comparing && header?.legend && <Legend legend={header.legend} />}
+        {cross && point && !comparing && (
+          <span className="cross" style={{ left: `${cross[0] * 100}%`, top: `${cross[1] * 100}%` }} />
+        )}
         {metered && !comparing && (
           <span
             className="metered"
@@ -75,10 +153,8 @@ export function Easel({
             {header.advice.ev100 !== null && setEv && (
               <button
                 className="btn btn-sm btn-dark"
-                onClick={(e) => {
-                  e.stopPropagation();
-                  setEv(header.advice!.ev100!);
-                }}
+                onPointerDown={(e) => e.stopPropagation()}
+                onClick={() => setEv(header.advice!.ev100!)}
               >
                 Do it
               </button>
@@ -95,10 +171,10 @@ export function Easel({
             />
             <div className="divider" style={{ left: `${split}%` }} />
             <span className="side" style={{ left: 8 }}>
-              {against.quality} of {clockText(against.created)}
+              {against.name || against.quality} of {clockText(against.created)}
             </span>
             <span className="side" style={{ right: 8 }}>
-              {shown ? `${shown.quality} of ${clockText(shown.created)}` : "now"}
+              {shown ? `${shown.name || shown.quality} of ${clockText(shown.created)}` : "now"}
             </span>
             <input
               className="compare"
@@ -120,22 +196,20 @@ export function Easel({
           />
         )}
       </div>
+      {/* Said aloud when it changes; the words of the caption change with every pass. */}
+      <span className="visually-hidden" aria-live="assertive">
+        {lost}
+      </span>
       <div className="caption number">
-        <span>
+        <span className="caption-word">
           {live.error && source ? (
             <span className="error-text" role="alert">
               {live.error}
             </span>
-          ) : nothingToCompare ? (
-            "Make a plate first, then compare with it"
-          ) : shown ? (
-            shown.true_to_place ? (
-              "true to date and place"
-            ) : (
-              "sun set by hand"
-            )
-          ) : header ? (
-            header.true_to_place ? (
+          ) : cannotCompare ? (
+            <span aria-live="polite">{cannotCompare}</span>
+          ) : told ? (
+            told.true_to_place ? (
               "true to date and place"
             ) : (
               "sun set by hand"
@@ -145,19 +219,16 @@ export function Easel({
           )}
         </span>
         {!shown && <PictureModes {...modes} />}
-        <span data-testid="picture-state">
-          {live.connection !== "open"
-            ? live.connection === "lost"
-              ? "no connection to the server, trying again"
-              : "the renderer is starting again"
-            : shown
+        <span data-testid="picture-state" className="caption-word">
+          {lost ??
+            (shown
               ? `${shown.quality} ${shown.width} × ${shown.height}, ${shown.samples} samples, EV ${shown.ev100.toFixed(1)}`
               : header
                 ? `live ${header.width} × ${header.height}, ${header.samples} samples${header.last ? "" : "…"}`
-                : ""}
+                : "")}
         </span>
         {shown && (
-          <span>
+          <span className="saves">
             <a href={api.picture(shown.id)} download={`${shown.view}-${shown.occasion}-${shown.id}.png`}>
               Save PNG
             </a>{" "}
@@ -172,7 +243,7 @@ export function Easel({
 }
 
 /** Where the pointer is, from the left and the top, 0 to 1. */
-function placeIn(e: React.MouseEvent): [number, number] {
-  const box = e.currentTarget.getBoundingClientRect();
-  return [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height];
+function placeIn(e: React.PointerEvent, frame: HTMLElement): [number, number] {
+  const box = frame.getBoundingClientRect();
+  return [clamp((e.clientX - box.left) / box.width, 0, 1), clamp((e.clientY - box.top) / box.height, 0, 1)];
 }

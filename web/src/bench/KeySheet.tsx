@@ -2,16 +2,24 @@ import { Modal, Table } from "react-bootstrap";
 
 const KEYS: [string, string][] = [
   ["Tab, Shift Tab", "to the next or the last control"],
-  ["← → on the dayline", "move the hour by 5 minutes (Shift: one hour)"],
-  ["← → on the yearline", "move the date by a day (Shift: ten days)"],
-  ["↑ ↓ in a number", "one step (Shift: ten)"],
-  ["Arrows on a fixture of the plan", "move it by 0.1 m (Shift: 1 m)"],
-  ["Delete on a fixture of the plan", "take it away"],
+  ["← → on the dayline", "move the hour by 5 minutes (Shift, Page keys: one hour; Home, End)"],
+  ["← → on the yearline", "move the date by a day (Shift: ten days; Page keys: a month; Home, End)"],
+  ["↑ ↓ in a number", "one step (Shift, Page keys: ten)"],
+  [
+    "Arrows in the picture",
+    "move the cross, Enter points; in Lens look around, Shift: walk, Page keys: rise",
+  ],
+  ["Arrows on the plan", "move the cross, Enter places or points; + − zoom; N next fixture"],
+  ["Arrows on a fixture", "move it by 0.1 m (Shift: 1 m, Alt: its aim); Delete takes it away"],
+  ["Arrows in the stage view", "look around, Shift: walk; Enter places in the middle, A aims"],
+  ["Ctrl C, V, D", "copy, paste, duplicate fixtures with level and aim"],
   ["P", "make a plate"],
+  ["K", "keep the live picture as a plate"],
   ["C", "compare with the plate before, under a slider"],
   ["B", "balance: the level of every light"],
   ["M", "meter: point at the picture to read it"],
   ["L", "surround of the picture: light, middle, dark"],
+  ["Escape", "put away what is in hand; let go of a drag"],
   ["Ctrl Z, Ctrl Y", "undo, redo"],
   ["?", "this sheet"],
 ];
@@ -19,13 +27,13 @@ const KEYS: [string, string][] = [
 /** The keyboard sheet. */
 export function KeySheet({ show, close }: { show: boolean; close: () => void }) {
   return (
-    <Modal show={show} onHide={close} aria-labelledby="keys-title">
+    <Modal show={show} onHide={close} aria-labelledby="keys-title" scrollable>
       <Modal.Header closeButton>
-        <Modal.Title id="keys-title" className="named">
+        <Modal.Title as="h2" id="keys-title" className="named">
           Keys
         </Modal.Title>
       </Modal.Header>
-      <Modal.Body>
+      <Modal.Body tabIndex={0} role="region" aria-labelledby="keys-title">
         <Table size="sm" className="mb-0">
           <tbody>
             {KEYS.map(([key, what]) => (

@@ -1,5 +1,10 @@
+import { useCallback } from "react";
+
 import { api, type Plate } from "../api/client";
+import { useStore } from "../state/store";
+import { Button } from "../ui/Button";
 import { clockText } from "../ui/format";
+import { PartMenu } from "../ui/PartMenu";
 import type { LivePicture } from "./useBench";
 
 interface Props {
@@ -8,36 +13,95 @@ interface Props {
   chosen: number | null;
   other: number | null;
   choose: (id: number | null) => void;
+  /** Keep the live picture as a plate. */
+  keep: () => void;
   label: string;
 }
 
-/** The live picture and earlier plates of this view and occasion. */
-export function PlateStrip({ live, plates, chosen, other, choose, label }: Props) {
+/** The live picture and earlier plates of this view and occasion: named, put in order, made again, taken away. */
+export function PlateStrip({ live, plates, chosen, other, choose, keep, label }: Props) {
+  const { commit, notify, step } = useStore();
+  const about = (p: Plate) => p.name || `${p.quality} of ${clockText(p.created)}`;
+  const edit = useCallback(
+    (label: string, plate: Plate, field: "name" | "rank", value: unknown) =>
+      commit(label, [{ part: "plate", key: String(plate.id), at: [field], value }]),
+    [commit],
+  );
+  /** Between its new neighbours; a plate without a rank stands by its number. */
+  const move = (index: number, by: -1 | 1) => {
+    const rest = plates.filter((_, k) => k !== index);
+    const [before, after] = [rest[index + by - 1], rest[index + by]];
+    const rank = (p: Plate) => p.rank ?? p.id;
+    const to =
+      before && after ? (rank(before) + rank(after)) / 2 : before ? rank(before) - 1 : rank(after) + 1;
+    void edit("Move plate", plates[index], "rank", to);
+  };
+  const again = async (plate: Plate) => {
+    try {
+      await api.makeAgain(plate.id);
+      notify("It is made again, from the settings it keeps.");
+    } catch (error) {
+      notify((error as Error).message, "error");
+    }
+  };
+  const takeAway = async (plate: Plate) => {
+    if (chosen === plate.id) choose(null);
+    if (await commit("Take plate away", [{ part: "plate", key: String(plate.id), value: null }]))
+      notify(`Plate “${about(plate)}” is taken away.`, "info", [
+        { label: "Undo", act: () => void step("undo") },
+      ]);
+  };
   return (
-    <div className="strip" role="group" aria-label="Earlier plates">
-      <button className="strip-plate" aria-pressed={chosen === null} onClick={() => choose(null)}>
-        {live.url ? <img src={live.url} alt="Live picture" /> : <div className="blank" />}
-        <span>
-          now <span className="number">live</span>
-        </span>
-      </button>
-      {plates.map((p) => (
-        <button
-          key={p.id}
-          className={`strip-plate ${other === p.id ? "other" : ""}`}
-          aria-pressed={chosen === p.id}
-          onClick={() => choose(p.id)}
-          title={`${p.width} × ${p.height}, made in ${Math.round(p.seconds)} s`}
-        >
-          <img src={api.thumb(p.id)} alt={`${p.quality} of ${label}`} loading="lazy" />
+    <div className="strip" role="group" aria-label="Earlier plates" tabIndex={-1}>
+      <div className="strip-item">
+        <button className="strip-plate" aria-pressed={chosen === null} onClick={() => choose(null)}>
+          {live.url ? <img src={live.url} alt="Live picture" /> : <div className="blank" />}
           <span>
-            {p.quality} <span className="number">{clockText(p.created)}</span>
+            now <span className="number">live</span>
           </span>
         </button>
+        <Button
+          size="sm"
+          variant="link"
+          className="more"
+          disabled={!live.url}
+          title="Keep the live picture as a plate (K)"
+          onClick={keep}
+        >
+          Keep live
+        </Button>
+      </div>
+      {plates.map((p, k) => (
+        <div className="strip-item" key={p.id}>
+          <button
+            className={`strip-plate ${other === p.id ? "other" : ""}`}
+            aria-pressed={chosen === p.id}
+            onClick={() => choose(p.id)}
+            title={`${about(p)}, ${p.width} × ${p.height}${p.seconds ? `, made in ${Math.round(p.seconds)} s` : ""}`}
+          >
+            <img src={api.thumb(p.id)} alt={`${about(p)}, ${label}`} loading="lazy" />
+            <span>
+              <span className="strip-name">{p.name || p.quality}</span>{" "}
+              <span className="number">{clockText(p.created)}</span>
+            </span>
+          </button>
+          <PartMenu
+            about={`plate “${about(p)}”`}
+            name={p.name}
+            optional
+            rename={(name) => void edit("Rename plate", p, "name", name)}
+            items={[
+              { name: "Make again", act: () => void again(p) },
+              { name: "Left", disabled: k === 0, act: () => move(k, -1) },
+              { name: "Right", disabled: k === plates.length - 1, act: () => move(k, 1) },
+              { name: "Take away", act: () => void takeAway(p) },
+            ]}
+          />
+        </div>
       ))}
       {plates.length === 0 && (
         <p className="quiet m-0 align-self-center">
-          No plate yet. “Make plate” keeps this picture with its settings.
+          No plate yet. “Make plate” traces this picture with its settings; “Keep live” keeps it as it is now.
         </p>
       )}
     </div>

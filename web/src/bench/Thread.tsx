@@ -18,7 +18,7 @@ interface Props {
 /** The order of work: each step with its state in a few words, a lichen mark where it changed since the newest plate. */
 export function Thread(props: Props) {
   return (
-    <div className="thread">
+    <nav className="thread" aria-label="Work">
       <ol aria-label="Order of work">
         {STEPS.map((step) => (
           <li key={step}>
@@ -55,6 +55,6 @@ export function Thread(props: Props) {
           </button>
         ))}
       </div>
-    </div>
+    </nav>
   );
 }

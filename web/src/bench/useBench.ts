@@ -2,7 +2,8 @@ import { useEffect, useMemo, useRef, useState } from "react";
 
 import type { Change, Fixture, Lens, Look, Occasion, Project, View } from "../api/client";
 import { type JobNews, type LiveHeader, LiveLink, type PictureMode } from "../api/live";
-import { type Done, useStore, withChanges } from "../state/store";
+import { withChanges } from "../state/changes";
+import { type Done, hearEdit, useStore } from "../state/store";
 
 /** What instruments use to change things: a draft while dragging, a commit at the end. */
 export interface Hands {
@@ -15,26 +16,26 @@ export interface Hands {
 }
 
 /** Bind edits to the view and occasion on the bench. */
-export function useHands(view: View | undefined, occasion: Occasion | undefined): Hands {
-  const { setDraft, commit, commitSoon } = useStore();
+export function useHands(viewKey: string, occasionKey: string): Hands {
+  const { setDraft, commit, commitSoon, settled } = useStore();
   return useMemo(() => {
     const changes = (label: string, list: Change[], done: Done) => {
       if (done === "soon") commitSoon(label, list);
       else if (done) void commit(label, list);
       else setDraft(list);
     };
+    const view = () => settled()?.views?.find((v) => v.key === viewKey);
     return {
       changes,
       occasion: (label, patch, done) =>
-        occasion &&
-        changes(label, [{ part: "occasion", key: occasion.key, value: { ...occasion, ...patch } }], done),
-      view: (label, patch, done) =>
-        view && changes(label, [{ part: "view", key: view.key, value: { ...view, ...patch } }], done),
+        changes(label, [{ part: "occasion", key: occasionKey, value: patch }], done),
+      view: (label, patch, done) => changes(label, [{ part: "view", key: viewKey, value: patch }], done),
       lens: (label, patch, done) => {
-        if (!view || !occasion) return;
-        const lens = { ...(view.lens_at?.[occasion.key] ?? view.lens), ...patch };
-        const value = { ...view, lens_at: { ...view.lens_at, [occasion.key]: lens } };
-        changes(label, [{ part: "view", key: view.key, value }], done);
+        const now = view();
+        if (!now) return;
+        const lens = { ...(now.lens_at?.[occasionKey] ?? now.lens), ...patch };
+        const value = { lens_at: { ...now.lens_at, [occasionKey]: lens } };
+        changes(label, [{ part: "view", key: viewKey, value }], done);
       },
       look: (label, look, done) => changes(label, [{ part: "look", key: look.key, value: look }], done),
       fixtures: (label, fixtures, done) =>
@@ -44,7 +45,7 @@ export function useHands(view: View | undefined, occasion: Occasion | undefined)
           done,
         ),
     };
-  }, [view, occasion, commit, commitSoon, setDraft]);
+  }, [viewKey, occasionKey, commit, commitSoon, setDraft, settled]);
 }
 
 export interface LivePicture {
@@ -74,9 +75,9 @@ export function useLive(
   });
   const link = useRef<LiveLink | null>(null);
   const url = useRef<string | null>(null);
-  const load = useStore((s) => s.load);
   const revision = useStore((s) => s.saved?.revision);
   const draft = useStore((s) => s.draft);
+  const dragging = useStore((s) => s.dragging);
 
   useEffect(() => {
     const made = new LiveLink(slug, {
@@ -94,14 +95,13 @@ export function useLive(
       job: hear,
       plates: reload,
       preview: (job, image) => setLive((was) => ({ ...was, previews: { ...was.previews, [job]: image } })),
-      project: (number) => {
-        const store = useStore.getState();
-        if (store.saved && store.saved.revision < number) void load(slug);
-      },
+      project: (news) => hearEdit(slug, news),
       refused: (detail) => setLive((was) => ({ ...was, error: detail })),
       connection: (connection) => {
         setLive((was) => ({ ...was, connection }));
-        if (connection === "open") reload();
+        if (connection !== "open") return;
+        reload();
+        void useStore.getState().load(slug); // edits may have come before this listened
       },
     });
     link.current = made;
@@ -110,11 +110,12 @@ export function useLive(
       if (url.current) URL.revokeObjectURL(url.current);
       url.current = null;
     };
-  }, [slug, hear, reload, load]);
+  }, [slug, hear, reload]);
 
   useEffect(() => {
-    if (revision !== undefined) link.current?.show({ view, occasion, draft, mode, alone });
-  }, [view, occasion, draft, revision, slug, mode, alone]);
+    if (revision !== undefined && view && occasion)
+      link.current?.show({ view, occasion, draft, dragging, mode, alone });
+  }, [view, occasion, draft, dragging, revision, slug, mode, alone]);
 
   return live;
 }

@@ -5,6 +5,7 @@ import { Link, useParams } from "react-router";
 import { api, type ProfileLine } from "../api/client";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
+import { NumberField } from "../ui/NumberField";
 import { Missing } from "../ui/Missing";
 import { PatientImage } from "../ui/PatientImage";
 import { CompareSheet } from "./CompareSheet";
@@ -18,7 +19,7 @@ export const MOST_COMPARED = 4;
 
 /** The catalogue: choose a fixture by the light it makes. */
 export function CataloguePage() {
-  const { slug = "" } = useParams();
+  const slug = (useParams().slug ?? "").toLowerCase();
   const { saved, load, missing, adopt, notify } = useStore();
   const [filters, setFilters] = useState<Filters>(NO_FILTERS);
   const [offset, setOffset] = useState(0);
@@ -71,8 +72,8 @@ export function CataloguePage() {
         <Link className="crumb" to={`/p/${slug}`}>
           {first?.name ?? slug}
         </Link>
-        <span className="crumb">Catalogue of fixtures</span>
-        <nav className="ms-auto d-flex gap-2">
+        <h1 className="top-title">Catalogue of fixtures</h1>
+        <nav className="top-acts" aria-label="Catalogue">
           {(
             [
               ["profiles", "Profiles"],
@@ -109,9 +110,9 @@ export function CataloguePage() {
             value={filters.text}
             onChange={(e) => narrow({ text: e.target.value })}
           />
-          <Range label="Beam, °" from="beam_from" to="beam_to" {...{ filters, narrow }} />
-          <Range label="Flux, lm" from="lumens_from" to="lumens_to" {...{ filters, narrow }} />
-          <Range label="Colour, K" from="kelvin_from" to="kelvin_to" {...{ filters, narrow }} />
+          <Range label="Beam, °" unit="°" from="beam_from" to="beam_to" {...{ filters, narrow }} />
+          <Range label="Flux, lm" unit="lm" from="lumens_from" to="lumens_to" {...{ filters, narrow }} />
+          <Range label="Colour, K" unit="K" from="kelvin_from" to="kelvin_to" {...{ filters, narrow }} />
           <Choice
             label="Shape of the light"
             value={filters.shape}
@@ -129,7 +130,7 @@ export function CataloguePage() {
               Show all
             </Button>
           )}
-          <h3>Take in files</h3>
+          <h2 className="small">Take in files</h2>
           <p className="quiet">
             Drop IES or EULUMDAT files, or whole folders of them, anywhere on this page.
           </p>
@@ -270,20 +271,21 @@ type RangeKey = "beam_from" | "beam_to" | "lumens_from" | "lumens_to" | "kelvin_
 
 function Range(props: {
   label: string;
+  unit: string;
   from: RangeKey;
   to: RangeKey;
   filters: Filters;
   narrow: (patch: Partial<Filters>) => void;
 }) {
   const field = (key: RangeKey, label: string) => (
-    <Form.Control
-      size="sm"
-      type="number"
-      min={0}
-      aria-label={label}
+    <NumberField
+      label={label}
       placeholder={label.split(" ").at(-1)}
-      value={props.filters[key] ?? ""}
-      onChange={(e) => props.narrow({ [key]: e.target.value === "" ? undefined : Number(e.target.value) })}
+      unit={props.unit}
+      min={0}
+      step={key.startsWith("beam") ? 5 : 100}
+      value={props.filters[key] ?? null}
+      onChange={(v) => props.narrow({ [key]: v ?? undefined })}
     />
   );
   const bare = props.label.split(",")[0];

@@ -4,6 +4,7 @@ import { api, type ProfileFigures, type ProfileLine } from "../api/client";
 import { PolarCurve } from "../fixtures/PolarCurve";
 import { Button } from "../ui/Button";
 import { PatientImage } from "../ui/PatientImage";
+import { readNumber } from "../ui/reading";
 import { Value } from "../ui/Value";
 import { beamText } from "./CataloguePage";
 
@@ -38,10 +39,7 @@ export function CompareSheet({
           max={16}
           step={0.5}
           format={(v) => `EV ${v.toFixed(1)}`}
-          parse={(t) => {
-            const n = Number(t.replace(/ev/i, "").trim());
-            return Number.isFinite(n) ? n : null;
-          }}
+          parse={(t) => readNumber(t.replace(/^\s*ev/i, ""), "EV")}
           onChange={(v, done) => {
             setEv(v);
             if (done) setAsked(v);

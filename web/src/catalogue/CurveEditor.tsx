@@ -14,6 +14,7 @@ const R = SIZE / 2 - 16;
 /** A polar curve to bend: the right half is the plane C0, the left half C90. */
 export function CurveEditor({ angles, across, along, setAcross, setAlong }: Props) {
   const svg = useRef<SVGSVGElement>(null);
+  const held = useRef<number | null>(null);
   const left = along ?? across;
   const place = (angle: number, value: number, side: 1 | -1) => {
     const a = (angle * Math.PI) / 180;
@@ -25,7 +26,7 @@ export function CurveEditor({ angles, across, along, setAcross, setAlong }: Prop
     set(values.map((v, k) => (k === index ? Math.min(Math.max(Number(value.toFixed(3)), 0), 1) : v)));
   };
   const pull = (e: React.PointerEvent, side: 1 | -1, index: number) => {
-    if (e.buttons !== 1) return;
+    if (held.current !== e.pointerId) return;
     const matrix = svg.current!.getScreenCTM()!.inverse();
     const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(matrix);
     const a = (angles[index] * Math.PI) / 180;
@@ -84,15 +85,21 @@ export function CurveEditor({ angles, across, along, setAcross, setAlong }: Prop
               className="curve-point"
               cx={x}
               cy={y}
-              r="5"
+              r="7"
               tabIndex={side === 1 || along ? 0 : -1}
               role="slider"
               aria-label={`${side === 1 ? "C0" : "C90"}, ${angle} degrees`}
               aria-valuemin={0}
               aria-valuemax={100}
               aria-valuenow={Math.round(values[k] * 100)}
-              onPointerDown={(e) => e.currentTarget.setPointerCapture(e.pointerId)}
+              onPointerDown={(e) => {
+                if (e.button !== 0) return;
+                e.currentTarget.setPointerCapture(e.pointerId);
+                held.current = e.pointerId;
+              }}
               onPointerMove={(e) => pull(e, side, k)}
+              onPointerUp={() => (held.current = null)}
+              onPointerCancel={() => (held.current = null)}
               onKeyDown={(e) => {
                 const by = { ArrowUp: 0.02, ArrowRight: 0.02, ArrowDown: -0.02, ArrowLeft: -0.02 }[e.key];
                 if (by === undefined) return;

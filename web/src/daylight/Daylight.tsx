@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { api, type Occasion, type Project, type SkyMeter, type SunDay, type View } from "../api/client";
 import type { LiveHeader } from "../api/live";
 import type { Hands } from "../bench/useBench";
+import { Tabs } from "../ui/Tabs";
 import { HourTab } from "./HourTab";
 import { SkyTab } from "./SkyTab";
 import { SunTab } from "./SunTab";
@@ -79,13 +80,7 @@ export function Daylight({
   return (
     <>
       <h2>Daylight</h2>
-      <div className="subtabs" role="tablist" aria-label="Daylight">
-        {TABS.map(([key, name]) => (
-          <button key={key} role="tab" aria-selected={tab === key} onClick={() => setTab(key)}>
-            {name}
-          </button>
-        ))}
-      </div>
+      <Tabs className="subtabs" label="Daylight" tabs={TABS} current={tab} choose={setTab} />
       {tab === "sun" ? (
         <SunTab {...{ slug, project, view, occasion, header, day, meter, hands }} />
       ) : tab === "sky" ? (

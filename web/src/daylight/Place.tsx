@@ -1,20 +1,22 @@
-import { useEffect, useState } from "react";
-import { Form } from "react-bootstrap";
+import { useState } from "react";
 
-import { api, type PlaceLine, type Project } from "../api/client";
+import type { Project } from "../api/client";
 import type { Hands } from "../bench/useBench";
+import type { Done } from "../state/store";
 import { Value } from "../ui/Value";
+import { coordinates, PlaceFinder } from "./PlaceFinder";
 
 /** Where the building stands: a place to start from, or coordinates, time zone and the model's north. */
 export function Place({ project, hands }: { project: Project; hands: Hands }) {
-  const [places, setPlaces] = useState<PlaceLine[]>([]);
   const [open, setOpen] = useState(false);
   const site = project.site ?? {};
-  useEffect(() => {
-    if (open) void api.places().then(setPlaces, () => undefined);
-  }, [open]);
   const set = (label: string, patch: object, done: boolean | "soon") =>
-    hands.changes(label, [{ part: "site", key: "", value: { ...site, ...patch } }], done);
+    hands.changes(label, [{ part: "site", key: "", value: patch }], done);
+  /** Coordinates set by hand are another place: the old name would lie. */
+  const byHand = (label: string, patch: { latitude_deg?: number; longitude_deg?: number }, done: Done) => {
+    const moved = { latitude_deg: site.latitude_deg, longitude_deg: site.longitude_deg, ...patch };
+    set(label, { ...patch, place: `By hand, ${coordinates(moved)}` }, done);
+  };
   return (
     <>
       <button className="plain underlined" aria-expanded={open} onClick={() => setOpen(!open)}>
@@ -23,25 +25,13 @@ export function Place({ project, hands }: { project: Project; hands: Hands }) {
       </button>
       {open && (
         <div className="mt-1">
-          <div className="value" style={{ gridTemplateColumns: "84px 1fr" }}>
-            <label htmlFor="place">Place</label>
-            <Form.Select
-              id="place"
-              size="sm"
-              value={places.some((p) => p.name === site.place) ? site.place : ""}
-              onChange={(e) => {
-                const found = places.find((p) => p.name === e.target.value);
-                if (!found) return;
-                const { name, ...where } = found;
-                set(`Place: ${name}`, { place: name, ...where }, true);
-              }}
-            >
-              <option value="">By coordinates</option>
-              {places.map((p) => (
-                <option key={p.name}>{p.name}</option>
-              ))}
-            </Form.Select>
-          </div>
+          <PlaceFinder
+            label="Place"
+            value={site.place ?? ""}
+            choose={({ name, ...where }) =>
+              set(`Place: ${name}`.slice(0, 120), { place: name, ...where }, true)
+            }
+          />
           <Value
             label="Latitude"
             value={site.latitude_deg ?? 0}
@@ -49,7 +39,7 @@ export function Place({ project, hands }: { project: Project; hands: Hands }) {
             max={90}
             step={0.1}
             unit="°"
-            onChange={(v, done) => set("Latitude", { latitude_deg: v }, done)}
+            onChange={(v, done) => byHand("Latitude", { latitude_deg: v }, done)}
           />
           <Value
             label="Longitude"
@@ -58,7 +48,7 @@ export function Place({ project, hands }: { project: Project; hands: Hands }) {
             max={180}
             step={0.1}
             unit="°"
-            onChange={(v, done) => set("Longitude", { longitude_deg: v }, done)}
+            onChange={(v, done) => byHand("Longitude", { longitude_deg: v }, done)}
           />
           <Value
             label="Model north"

@@ -1,7 +1,8 @@
 import { useMemo, useRef } from "react";
-import type { Done } from "../state/store";
 
 import type { HorizonMask, SunDay } from "../api/client";
+import { type Done, useStore } from "../state/store";
+import { useDrag } from "../ui/useDrag";
 
 const R = 92;
 const MONTHS = ["Dec", "Jan", "Feb", "Mar", "Apr", "May", "Jun"];
@@ -100,6 +101,12 @@ export function SunPath({ sun, azimuth, altitude, hidden, onMove, byPlace, onPoi
     const [az, alt] = under(e);
     onMove(Math.round(az * 10) / 10, Math.round(alt * 10) / 10, done);
   };
+  const handlers = useDrag({
+    start: (e) => drag(e, false),
+    move: (e) => drag(e, false),
+    end: (e) => drag(e, true),
+    cancel: () => useStore.getState().setDraft([]),
+  });
   const up = altitude !== null && azimuth !== null && altitude > -8;
   const place = up ? project(azimuth, Math.max(altitude, -8)) : null;
   return (
@@ -121,18 +128,14 @@ export function SunPath({ sun, azimuth, altitude, hidden, onMove, byPlace, onPoi
       aria-valuetext={
         azimuth !== null ? `azimuth ${azimuth.toFixed(1)}°, altitude ${altitude?.toFixed(1)}°` : undefined
       }
-      onPointerDown={(e) => {
-        e.currentTarget.setPointerCapture(e.pointerId);
-        drag(e, false);
-      }}
+      {...handlers}
       onPointerMove={(e) => {
         onPoint?.(under(e));
-        if (e.buttons === 1) drag(e, false);
+        handlers.onPointerMove(e);
       }}
       onPointerLeave={() => onPoint?.(null)}
-      onPointerUp={(e) => drag(e, true)}
       onKeyDown={(e) => {
-        if (azimuth === null || altitude === null) return;
+        if (azimuth === null || altitude === null || e.ctrlKey || e.metaKey || e.altKey) return;
         const by = e.shiftKey ? 10 : 1;
         const d = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, by], ArrowDown: [0, -by] }[e.key];
         if (!d) return;

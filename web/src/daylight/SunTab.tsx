@@ -14,7 +14,9 @@ import type { LiveHeader } from "../api/live";
 import type { Hands } from "../bench/useBench";
 import type { Done } from "../state/store";
 import { Button } from "../ui/Button";
-import { clamp, hourOf, hourText, parseHour, withHour } from "../ui/format";
+import { clamp, hourOf, hourText, withHour } from "../ui/format";
+import { readHour } from "../ui/reading";
+import { DateField } from "../ui/DateField";
 import { Value } from "../ui/Value";
 import { Place } from "./Place";
 import { SkyMeter } from "./SkyMeter";
@@ -155,25 +157,12 @@ export function SunTab({ slug, project, view, occasion, header, day, meter, hand
       <div className="value mt-1">
         <label htmlFor="occasion-date">Date</label>
         <span />
-        <input
-          key={date}
+        <DateField
           id="occasion-date"
-          type="text"
-          defaultValue={date}
-          autoComplete="off"
-          aria-describedby="date-form"
-          onFocus={(e) => e.target.select()}
-          onKeyDown={(e) => e.key === "Enter" && e.currentTarget.blur()}
-          onBlur={(e) => {
-            const typed = e.target.value.trim();
-            if (typed !== date) hands.occasion("Date", { when: `${typed}${occasion.when.slice(10)}` }, true);
-            e.target.value = date;
-          }}
+          value={date}
+          change={(day) => hands.occasion("Date", { when: `${day}${occasion.when.slice(10)}` }, true)}
         />
       </div>
-      <span id="date-form" className="visually-hidden">
-        Year, month and day as 2026-06-21
-      </span>
       <Value
         label="Hour"
         value={hourOf(occasion.when)}
@@ -181,7 +170,7 @@ export function SunTab({ slug, project, view, occasion, header, day, meter, hand
         max={23.983}
         step={1 / 12}
         format={hourText}
-        parse={parseHour}
+        parse={readHour}
         onChange={(v, done) => hands.occasion("Hour", { when: withHour(occasion.when, v) }, done)}
       />
       {!byPlace && (

@@ -1,9 +1,10 @@
 import { useEffect, useRef, useState } from "react";
-import type { Done } from "../state/store";
 
 import { api, type Occasion, type Project, type SunDay } from "../api/client";
 import type { Hands } from "../bench/useBench";
+import { type Done, useStore } from "../state/store";
 import { clamp, hourOf, hourText, withHour } from "../ui/format";
+import { useDrag } from "../ui/useDrag";
 
 const W = 1000;
 const BAND = 40;
@@ -58,6 +59,12 @@ export function Dayline({ slug, project, occasion, hands }: Props) {
     const rect = box.current!.getBoundingClientRect();
     return Math.round(clamp((clientX - rect.left) / rect.width, 0, 1) * 24 * 12) / 12;
   };
+  const drag = useDrag({
+    start: (e) => void move(at(e.clientX), false),
+    move: (e) => void move(at(e.clientX), false),
+    end: (e) => void move(at(e.clientX), true),
+    cancel: () => useStore.getState().setDraft([]),
+  });
   const sunHeight = (altitude: number) => BAND - 4 - (clamp(altitude, -30, 90) / 90) * (BAND - 10);
   const curve = sun?.day.hours
     .map((h, k) => `${(h / 24) * W},${sunHeight(sun.day.altitude_deg[k])}`)
@@ -74,19 +81,22 @@ export function Dayline({ slug, project, occasion, hands }: Props) {
       aria-valuemax={24}
       aria-valuenow={Number(hour.toFixed(3))}
       aria-valuetext={hourText(hour)}
-      onPointerDown={(e) => {
-        e.currentTarget.setPointerCapture(e.pointerId);
-        move(at(e.clientX), false);
-      }}
-      onPointerMove={(e) => e.buttons === 1 && move(at(e.clientX), false)}
-      onPointerUp={(e) => move(at(e.clientX), true)}
+      {...drag}
       onKeyDown={(e) => {
-        const by = { ArrowLeft: -1, ArrowRight: 1, ArrowDown: -1, ArrowUp: 1 }[e.key];
-        if (!by) return;
+        if (e.ctrlKey || e.metaKey || e.altKey) return;
+        const hours = e.shiftKey ? 1 : 1 / 12;
+        const by = {
+          ArrowLeft: -hours,
+          ArrowDown: -hours,
+          ArrowRight: hours,
+          ArrowUp: hours,
+          PageDown: -1,
+          PageUp: 1,
+        }[e.key];
+        const to = by !== undefined ? hour + by : { Home: 0, End: 24 - 1 / 12 }[e.key];
+        if (to === undefined) return;
         e.preventDefault();
-        const next = hour + by * (e.shiftKey ? 1 : 1 / 12);
-        if (next < 0 || next >= 24) return;
-        move(next, "soon");
+        if (to >= 0 && to < 24) move(to, "soon");
       }}
     >
       <svg viewBox={`0 0 ${W} 58`} preserveAspectRatio="none" width="100%" height="58" aria-hidden="true">

@@ -3,9 +3,12 @@ import { Form } from "react-bootstrap";
 import type { Look, Occasion, Plate, Project, Treatment, View } from "../api/client";
 import { lookOf } from "../bench/steps";
 import type { Hands } from "../bench/useBench";
+import type { LiveHeader } from "../api/live";
 import { type Done, useStore } from "../state/store";
 import { Button } from "../ui/Button";
+import { KeptMenu } from "../ui/KeptMenu";
 import { Value } from "../ui/Value";
+import { ToneCurve } from "./ToneCurve";
 
 interface Props {
   slug: string;
@@ -13,6 +16,7 @@ interface Props {
   view: View;
   occasion: Occasion;
   plate: Plate | null;
+  header: LiveHeader | null;
   hands: Hands;
 }
 
@@ -51,7 +55,7 @@ const FIELDS: Record<
 };
 
 /** The look: its treatments in order, each with a switch. */
-export function Finish({ project, view, occasion, plate, hands }: Props) {
+export function Finish({ slug, project, view, occasion, plate, header, hands }: Props) {
   const commit = useStore((s) => s.commit);
   const look = lookOf(project, view, occasion.key);
   const looks = project.looks ?? [];
@@ -81,7 +85,7 @@ export function Finish({ project, view, occasion, plate, hands }: Props) {
           ? "Changes show on the live picture; make a plate to keep them."
           : "From the linear picture to the print."}
       </p>
-      <div className="value" style={{ gridTemplateColumns: "84px 1fr" }}>
+      <div className="value" style={{ gridTemplateColumns: "84px 1fr auto" }}>
         <label htmlFor="look">Look</label>
         <Form.Select
           id="look"
@@ -97,6 +101,15 @@ export function Finish({ project, view, occasion, plate, hands }: Props) {
             </option>
           ))}
         </Form.Select>
+        <KeptMenu
+          slug={slug}
+          part="look"
+          items={looks}
+          item={look}
+          copied={(key) =>
+            hands.view("Choose look", { look_at: { ...view.look_at, [occasion.key]: key } }, true)
+          }
+        />
       </div>
       {used > 1 && (
         <p className="quiet mb-1">
@@ -131,7 +144,19 @@ export function Finish({ project, view, occasion, plate, hands }: Props) {
                 )
               }
             />
-            {kind === "tone_curve" && <Curve t={numbers} />}
+            {kind === "tone_curve" && (
+              <ToneCurve
+                tone={{
+                  shoulder: (numbers.shoulder as number) ?? 0.6,
+                  toe: (numbers.toe as number) ?? 0.2,
+                  stops_above: (numbers.stops_above as number) ?? 3,
+                }}
+                histogram={header?.histogram ?? null}
+                lift={liftOf(treatments)}
+                disabled={t.on === false}
+                change={(patch, done) => change(index, { ...patch }, NAMES[kind], done)}
+              />
+            )}
             {FIELDS[kind].map(([field, label, min, max, step, unit, normal]) => (
               <Value
                 key={field}
@@ -153,51 +178,11 @@ export function Finish({ project, view, occasion, plate, hands }: Props) {
   );
 }
 
-/** The tone curve over stops about the lens's white. */
-function Curve({ t }: { t: Numbers }) {
-  const knee = 1 - 0.85 * ((t.shoulder as number) ?? 0.6);
-  const white = 2 ** ((t.stops_above as number) ?? 3);
-  const toe = 0.1 * ((t.toe as number) ?? 0.2);
-  const value = (x: number) => {
-    let y = x;
-    if (x > knee) {
-      const a = (white - knee) / (1 - knee);
-      const s = (x - knee) / (white - knee);
-      y = Math.min(knee + ((1 - knee) * a * s) / (1 + (a - 1) * s), 1);
-    }
-    return toe > 0 ? (y * y * (1 + toe)) / (y + toe) : y;
-  };
-  const points = Array.from({ length: 81 }, (_, k) => {
-    const stops = -8 + (k / 80) * 14;
-    return `${10 + (k / 80) * 240},${84 - Math.max(value(2 ** stops), 0) ** (1 / 2.2) * 76}`;
-  }).join(" ");
-  const at = (stops: number) => 10 + ((stops + 8) / 14) * 240;
-  return (
-    <svg viewBox="0 0 260 98" width="100%" role="img" aria-label="Tone curve">
-      <rect x="10" y="8" width="240" height="76" fill="#f4f4f4" stroke="#b4b4b4" />
-      {[-6, -4, -2, 0, 2, 4].map((s) => (
-        <g key={s}>
-          <line
-            x1={at(s)}
-            x2={at(s)}
-            y1="8"
-            y2="84"
-            stroke={s === 0 ? "#1e1e1e" : "#d0d0d0"}
-            strokeWidth="0.8"
-          />
-          <text
-            x={at(s)}
-            y="95"
-            fontSize="8.5"
-            textAnchor="middle"
-            fontFamily="var(--numbers)"
-            fill="#5a5a5a"
-          >
-            {s > 0 ? `+${s}` : s}
-          </text>
-        </g>
-      ))}
-      <polyline points={points} fill="none" stroke="#66761a" strokeWidth="2" />
-    </svg>
+/** Stops by which the exposure treatments before the tone curve lift the picture. */
+function liftOf(treatments: Treatment[]): number {
+  const before = treatments.slice(
+    0,
+    treatments.findIndex((t) => t.kind === "tone_curve"),
   );
+  return before.reduce((sum, t) => sum + (t.kind === "exposure" && t.on !== false ? (t.stops ?? 0) : 0), 0);
 }

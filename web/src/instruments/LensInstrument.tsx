@@ -7,7 +7,8 @@ import { lensForEv } from "../bench/exposure";
 import type { Hands } from "../bench/useBench";
 import type { Done } from "../state/store";
 import { Button } from "../ui/Button";
-import { parseShutter, shutterText } from "../ui/format";
+import { shutterText } from "../ui/format";
+import { readNumber, readShutter } from "../ui/reading";
 import { Value } from "../ui/Value";
 
 interface Props {
@@ -46,7 +47,7 @@ export function LensInstrument({ view, occasion, header, hands }: Props) {
         step={0.1}
         log
         format={(v) => `f/${Number(v.toPrecision(2))}`}
-        parse={(t) => Number(t.replace(/^\s*f\/?/i, "")) || null}
+        parse={(t) => readNumber(t.replace(/^\s*f\s*\/?/i, ""))}
         {...lensHands("f-number", "f_number")}
       />
       <Value
@@ -57,7 +58,7 @@ export function LensInstrument({ view, occasion, header, hands }: Props) {
         step={0.001}
         log
         format={shutterText}
-        parse={parseShutter}
+        parse={readShutter}
         {...lensHands("Shutter", "shutter_s")}
       />
       <Value
@@ -68,7 +69,7 @@ export function LensInstrument({ view, occasion, header, hands }: Props) {
         step={10}
         log
         format={(v) => `ISO ${Math.round(v)}`}
-        parse={(t) => Number(t.replace(/iso/i, "").trim()) || null}
+        parse={(t) => readNumber(t.replace(/iso/i, ""), "", 25, 25600)}
         {...lensHands("ISO", "iso")}
       />
       <Scale ev={ev} advice={advice} />

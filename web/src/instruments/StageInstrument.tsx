@@ -3,6 +3,9 @@ import { Form } from "react-bootstrap";
 
 import { api, type Project, type StageFigures } from "../api/client";
 import type { Hands } from "../bench/useBench";
+import { useStore } from "../state/store";
+import { Button } from "../ui/Button";
+import { OpenModel } from "../wall/OpenModel";
 import { Surfaces } from "./Surfaces";
 
 interface Props {
@@ -16,20 +19,40 @@ interface Props {
 /** What stands in front of the lens, its size, white card, and its surfaces. */
 export function StageInstrument({ slug, project, hands, surface, chooseSurface }: Props) {
   const [stage, setStage] = useState<StageFigures | null>(null);
-  const models = (project.stage?.models ?? []).map((m) => m.asset).join();
-  useEffect(() => void api.stage(slug).then(setStage, () => undefined), [slug, models]);
+  const models = project.stage?.models ?? [];
+  const revision = useStore((s) => s.saved?.revision);
+  const assets = models.map((m) => m.asset).join();
+  useEffect(() => void api.stage(slug).then(setStage, () => undefined), [slug, assets, revision]);
   return (
     <>
       <h2>Stage</h2>
       <p className="lead">
-        {project.stage?.models?.length
-          ? "What stands in front of the lens."
-          : "Nothing yet: open a model on the wall."}
+        {models.length ? "What stands in front of the lens." : "Nothing yet: open a model."}
       </p>
-      <ul className="list-unstyled mb-2">
-        {project.stage?.models?.map((m) => (
-          <li key={m.asset}>{m.name}</li>
+      <ul className="list-unstyled mb-2" aria-label="Models">
+        {models.map((m, k) => (
+          <li key={m.asset} className="model-line">
+            <span title={m.name}>{m.name}</span>
+            <OpenModel slug={slug} replace={k} label="Replace" about={`Replace ${m.name}`} size="sm" />
+            <Button
+              size="sm"
+              variant="outline-dark"
+              aria-label={`Take away ${m.name}`}
+              onClick={() =>
+                hands.changes(
+                  `Take ${m.name} away`.slice(0, 120),
+                  [{ part: "stage", key: "", at: ["models", k], away: true }],
+                  true,
+                )
+              }
+            >
+              Take away
+            </Button>
+          </li>
         ))}
+        <li className="mt-1">
+          <OpenModel slug={slug} size="sm" />
+        </li>
       </ul>
       <Form.Check
         type="switch"

@@ -1,9 +1,10 @@
 import { useEffect, useRef, useState } from "react";
-import type { Done } from "../state/store";
 
 import { api, type Occasion, type Project, type YearDay } from "../api/client";
 import type { Hands } from "../bench/useBench";
+import { type Done, useStore } from "../state/store";
 import { clamp, dayFromIndex, dayOfYear, dayText } from "../ui/format";
+import { useDrag } from "../ui/useDrag";
 
 /** Colour of planting and ground month by month, January first. */
 const MONTHS = [
@@ -55,9 +56,16 @@ export function Yearline({ slug, project, occasion, hands }: Props) {
     const rect = box.current!.getBoundingClientRect();
     return clamp((clientX - rect.left) / rect.width, 0, 1) * length - 0.5;
   };
+  const drag = useDrag({
+    start: (e) => move(at(e.clientX), false),
+    move: (e) => move(at(e.clientX), false),
+    end: (e) => move(at(e.clientX), true),
+    cancel: () => useStore.getState().setDraft([]),
+  });
   return (
     <div
       ref={box}
+      className="yearline"
       role="slider"
       tabIndex={0}
       aria-label="Day of the year"
@@ -65,26 +73,25 @@ export function Yearline({ slug, project, occasion, hands }: Props) {
       aria-valuemax={length}
       aria-valuenow={index + 1}
       aria-valuetext={dayText(day)}
-      style={{ position: "relative", height: 17, touchAction: "none", marginTop: 4 }}
-      onPointerDown={(e) => {
-        e.currentTarget.setPointerCapture(e.pointerId);
-        move(at(e.clientX), false);
-      }}
-      onPointerMove={(e) => e.buttons === 1 && move(at(e.clientX), false)}
-      onPointerUp={(e) => move(at(e.clientX), true)}
+      {...drag}
       onKeyDown={(e) => {
-        const by = { ArrowLeft: -1, ArrowRight: 1, ArrowDown: -1, ArrowUp: 1 }[e.key];
-        if (!by) return;
+        if (e.ctrlKey || e.metaKey || e.altKey) return;
+        const days = e.shiftKey ? 10 : 1;
+        const by = {
+          ArrowLeft: -days,
+          ArrowDown: -days,
+          ArrowRight: days,
+          ArrowUp: days,
+          PageDown: -30,
+          PageUp: 30,
+        }[e.key];
+        const to = by !== undefined ? index + by : { Home: 0, End: length - 1 }[e.key];
+        if (to === undefined) return;
         e.preventDefault();
-        const next = index + by * (e.shiftKey ? 10 : 1);
-        move(next, "soon");
+        move(to, "soon");
       }}
     >
-      <div
-        style={{ position: "absolute", inset: "5px 0 7px", display: "flex" }}
-        aria-hidden="true"
-        title="The sky at noon"
-      >
+      <div className="yearline-skies" aria-hidden="true" title="The sky at noon">
         {skies.map((d) => (
           <i key={d.date} style={{ flex: 1, background: d.colour }} />
         ))}
@@ -106,10 +113,7 @@ export function Yearline({ slug, project, occasion, hands }: Props) {
             }}
           />
         ))}
-      <div
-        style={{ position: "absolute", inset: "10px 0 0", display: "flex", border: "1px solid #1e1e1e" }}
-        aria-hidden="true"
-      >
+      <div className="yearline-months" aria-hidden="true">
         {MONTHS.map((c, k) => (
           <i key={k} style={{ flex: 1, background: c, borderLeft: k ? "1px solid #1e1e1e" : undefined }} />
         ))}

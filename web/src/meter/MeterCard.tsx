@@ -5,6 +5,7 @@ import { api, type AreaReading, type MeterReading, type TargetLine } from "../ap
 import { lux } from "../fixtures/Readings";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
+import { NumberField } from "../ui/NumberField";
 
 interface Props {
   slug: string;
@@ -165,13 +166,13 @@ export function MeterCard({ slug, occasion, reading, radius, setRadius, close }:
 /** Mean, least and uniformity, held against values of the user's choice. */
 export function AreaFigures({ area }: { area: AreaReading }) {
   const [targets, setTargets] = useState<TargetLine[]>([]);
-  const [mean, setMean] = useState("");
-  const [uniformity, setUniformity] = useState("");
+  const [mean, setMean] = useState<number | null>(null);
+  const [uniformity, setUniformity] = useState<number | null>(null);
   useEffect(() => {
     api.targets().then(setTargets, () => undefined);
   }, []);
-  const verdict = (want: string, is: number) =>
-    want === "" ? null : is >= Number(want) ? (
+  const verdict = (want: number | null, is: number) =>
+    want === null ? null : is >= want ? (
       <span className="lichen"> reached</span>
     ) : (
       <span className="error-text"> short</span>
@@ -204,8 +205,8 @@ export function AreaFigures({ area }: { area: AreaReading }) {
         onChange={(e) => {
           const t = targets.find((x) => x.name === e.target.value);
           if (t) {
-            setMean(String(t.mean_lx));
-            setUniformity(String(t.uniformity));
+            setMean(t.mean_lx);
+            setUniformity(t.uniformity);
           }
         }}
       >
@@ -217,22 +218,23 @@ export function AreaFigures({ area }: { area: AreaReading }) {
         ))}
       </Form.Select>
       <div className="d-flex gap-2 mt-1">
-        <Form.Control
-          size="sm"
-          type="number"
-          aria-label="Wanted mean in lx"
+        <NumberField
+          label="Wanted mean in lx"
           placeholder="mean, lx"
+          unit="lx"
+          min={0}
+          step={50}
           value={mean}
-          onChange={(e) => setMean(e.target.value)}
+          onChange={setMean}
         />
-        <Form.Control
-          size="sm"
-          type="number"
-          step="0.05"
-          aria-label="Wanted uniformity"
+        <NumberField
+          label="Wanted uniformity"
           placeholder="uniformity"
+          min={0}
+          max={1}
+          step={0.05}
           value={uniformity}
-          onChange={(e) => setUniformity(e.target.value)}
+          onChange={setUniformity}
         />
       </div>
     </section>

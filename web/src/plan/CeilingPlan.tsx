@@ -65,6 +65,8 @@ export function CeilingPlan(props: Props) {
   const svg = useRef<SVGSVGElement>(null);
   const drag = useRef<{ key: string; grip: Grip; moved: boolean } | null>(null);
   const pan = useRef<[number, number] | null>(null);
+  const drawing = useRef(false);
+  const [cross, setCross] = useState<[number, number] | null>(null);
   const notify = useStore((s) => s.notify);
   const saved = useStore((s) => s.saved);
   const kinds = useKinds(slug, project);
@@ -136,6 +138,7 @@ export function CeilingPlan(props: Props) {
 
   if (!plan || !box) return <div className="plan-wrap">Drawing the plan…</div>;
   const unit = box[2] / 900; // about one pixel in metres
+  const middle: [number, number] = [round(box[0] + box[2] / 2), round(-(box[1] + box[3] / 2))];
 
   const at = (e: { clientX: number; clientY: number }): [number, number] => {
     const matrix = svg.current!.getScreenCTM()!.inverse();
@@ -218,7 +221,7 @@ export function CeilingPlan(props: Props) {
           .map((f) => ({ ...f, ...moved(f, grip, round(f[grip][0] + dx), round(f[grip][1] + dy)) })),
         false,
       );
-    } else if (e.buttons === 1 && line.length > 0 && tool !== "curve") {
+    } else if (e.buttons === 1 && drawing.current && line.length > 0 && tool !== "curve") {
       setLine([line[0], snapTo(at(e), e.altKey)]);
     } else if (pan.current && e.buttons === 1) {
       const [x, y] = at(e);
@@ -232,22 +235,37 @@ export function CeilingPlan(props: Props) {
       const what = drag.current.grip === "aim" ? "Aim" : "Move";
       hands.fixtures(list.length > 1 ? `${what} ${list.length} fixtures` : `${what} fixture`, list, true);
     }
-    if (line.length === 2 && tool !== "curve") {
-      const [a, b] = line;
-      if (tool === "area") {
-        setLine([]);
-        void measure(a, b);
-      } else if (tool === "row" || tool === "array") void arrange({ how: tool, points: line, ...counts() });
-    } else if (line.length === 1 && tool !== "curve") setLine([]);
+    if (drawing.current && line.length === 2 && tool !== "curve") drawn([line[0], line[1]]);
+    else if (drawing.current && line.length === 1 && tool !== "curve") setLine([]);
+    letGo();
+  };
+  const letGo = () => {
     drag.current = null;
     pan.current = null;
+    drawing.current = false;
+  };
+  /** A row, a rectangle or an area has its second point. */
+  const drawn = ([a, b]: [[number, number], [number, number]]) => {
+    if (tool === "area") {
+      setLine([]);
+      void measure(a, b);
+    } else if (tool === "row" || tool === "array") void arrange({ how: tool, points: [a, b], ...counts() });
+    else setLine([]);
   };
   const place = (e: React.PointerEvent) => {
+    if (e.button !== 0) return;
+    drawing.current = true;
+    const spot = at(e);
+    if (begin(props.point && !kind ? spot : snapTo(spot, e.altKey), e.shiftKey)) return;
+    select(null);
+    pan.current = spot;
+  };
+  /** What a press at a place of the plan does; false where it takes hold of the paper. */
+  const begin = (here: [number, number], several: boolean): boolean => {
     if (props.point && !kind) {
-      props.point(...at(e), CUT_M);
-      return;
+      props.point(...here, CUT_M);
+      return true;
     }
-    const here = snapTo(at(e), e.altKey);
     if (tool === "mirror-x" || tool === "mirror-y") {
       void arrange({
         how: "mirror",
@@ -256,24 +274,21 @@ export function CeilingPlan(props: Props) {
         axis: tool === "mirror-x" ? "x" : "y",
       });
       setTool("one");
-      return;
+      return true;
     }
     if (tool === "area" || (kind && (tool === "row" || tool === "array"))) {
       setLine([here]);
-      return;
+      return true;
     }
     if (kind && tool === "curve") {
       setLine([...line, here]);
-      return;
+      return true;
     }
     const chosen = (project.kinds ?? []).find((k) => k.key === kind);
-    if (!chosen) {
-      select(null);
-      pan.current = at(e);
-      return;
-    }
+    if (!chosen) return false;
     void put(chosen, here);
-    if (!e.shiftKey) chooseKind(null);
+    if (!several) chooseKind(null);
+    return true;
   };
   /** Place one; a ceiling fixture without neighbours of its kind hangs on the ceiling above. */
   const put = async (chosen: FixtureKind, [x, y]: [number, number]) => {
@@ -299,20 +314,32 @@ export function CeilingPlan(props: Props) {
     },
     focus: (f) => !chosenKeys.includes(f.key) && select(f.key),
     key: (e, f) => {
+      if (e.ctrlKey || e.metaKey) return;
       const by = e.shiftKey ? 1 : 0.1;
+      const grip: Grip = e.altKey ? "aim" : "position";
       const d = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, by], ArrowDown: [0, -by] }[e.key];
       const keys = chosenKeys.includes(f.key) ? chosenKeys : [f.key];
       if (d) {
         e.preventDefault();
         const list = fixtures.filter((g) => keys.includes(g.key));
         hands.fixtures(
-          "Move fixture",
+          grip === "aim" ? "Aim fixture" : "Move fixture",
           list.map((g) => ({
             ...g,
-            ...moved(g, "position", round(g.position[0] + d[0]), round(g.position[1] + d[1])),
+            ...moved(g, grip, round(g[grip][0] + d[0]), round(g[grip][1] + d[1])),
           })),
           "soon",
         );
+      } else if (e.key.toLowerCase() === "n") {
+        e.preventDefault();
+        e.stopPropagation();
+        const now = fixtures.findIndex((g) => g.key === f.key);
+        focusOn(fixtures[(now + (e.shiftKey ? -1 : 1) + fixtures.length) % fixtures.length].key);
+      } else if (e.key === "Escape") {
+        e.preventDefault();
+        e.stopPropagation();
+        select(null);
+        svg.current?.focus();
       } else if (e.key === "Delete" || e.key === "Backspace") {
         e.preventDefault();
         hands.changes(
@@ -321,8 +348,38 @@ export function CeilingPlan(props: Props) {
           true,
         );
         select(null);
+        svg.current?.focus();
       }
     },
+  };
+  const onKey = (e: React.KeyboardEvent) => {
+    if (e.target !== e.currentTarget || e.ctrlKey || e.metaKey) return;
+    const [cx, cy] = cross ?? [box[0] + box[2] / 2, -(box[1] + box[3] / 2)];
+    const by = e.shiftKey ? 1 : 0.25;
+    const d = { ArrowLeft: [-by, 0], ArrowRight: [by, 0], ArrowUp: [0, by], ArrowDown: [0, -by] }[e.key];
+    if (d) {
+      const to: [number, number] = [round(cx + d[0]), round(cy + d[1])];
+      setCross(to);
+      if (line.length > 0 && tool !== "curve") setLine([line[0], to]);
+      setBox((b) => b && keptInSight(b, to));
+    } else if (e.key === "Enter" || e.key === " ") {
+      setCross([cx, cy]);
+      if (line.length > 0 && tool !== "curve") drawn([line[0], [cx, cy]]);
+      else begin([cx, cy], e.shiftKey);
+    } else if (e.key === "+" || e.key === "=") zoom(1 / 1.25, cx, -cy);
+    else if (e.key === "-") zoom(1.25, cx, -cy);
+    else if (e.key === "Escape" && line.length > 0) setLine([]);
+    else if (e.key.toLowerCase() === "n" && fixtures.length > 0) {
+      const now = fixtures.findIndex((f) => f.key === selected);
+      const next = fixtures[(now + (e.shiftKey ? -1 : 1) + fixtures.length) % fixtures.length];
+      focusOn(next.key);
+    } else return;
+    e.preventDefault();
+    e.stopPropagation();
+  };
+  const focusOn = (key: string) => {
+    select(key);
+    svg.current?.querySelector<SVGGElement>(`[data-fixture="${CSS.escape(key)}"]`)?.focus();
   };
   const zoom = (factor: number, cx: number, cy: number) =>
     setBox((b) => b && [cx - (cx - b[0]) * factor, cy - (cy - b[1]) * factor, b[2] * factor, b[3] * factor]);
@@ -361,9 +418,18 @@ export function CeilingPlan(props: Props) {
           className={tool === "section" ? "put-away" : "plan-symbols"}
           viewBox={box.join(" ")}
           aria-label="Ceiling plan"
+          aria-describedby="plan-keys"
           role="group"
+          tabIndex={tool === "section" ? -1 : 0}
           style={{ cursor: kind ? "copy" : "default" }}
+          onKeyDown={onKey}
+          onFocus={(e) => e.target === e.currentTarget && setCross((was) => was ?? middle)}
+          onBlur={() => setCross(null)}
           onPointerDown={place}
+          onPointerCancel={() => {
+            letGo();
+            useStore.getState().setDraft([]);
+          }}
           onDoubleClick={() =>
             tool === "curve" && line.length > 1 && void arrange({ how: "curve", points: line, ...counts() })
           }
@@ -374,6 +440,13 @@ export function CeilingPlan(props: Props) {
             zoom(e.deltaY > 0 ? 1.15 : 1 / 1.15, x, -y);
           }}
         >
+          {cross && (
+            <path
+              className="plan-cross"
+              d={`M${cross[0] - unit * 12} ${-cross[1]}h${unit * 24}M${cross[0]} ${-cross[1] - unit * 12}v${unit * 24}`}
+              strokeWidth={unit * 1.6}
+            />
+          )}
           {line.length > 0 && <Marks line={line} tool={tool} unit={unit} />}
           {fixtures.map((f) => (
             <FixtureSymbol
@@ -388,6 +461,10 @@ export function CeilingPlan(props: Props) {
             />
           ))}
         </svg>
+        <span id="plan-keys" className="visually-hidden">
+          Arrow keys move a cross, Enter places or points there, plus and minus zoom, N takes the next fixture
+          in hand
+        </span>
         <div className="legend number">
           <span>
             {kind
@@ -413,6 +490,14 @@ export function CeilingPlan(props: Props) {
       <KindStrip slug={slug} kinds={kinds} kind={kind} choose={chooseKind} />
     </div>
   );
+}
+
+/** The frame moved so that a place well inside it stays in sight. */
+function keptInSight(b: [number, number, number, number], [x, y]: [number, number]): typeof b {
+  const edge = 0.08;
+  const shift = (low: number, size: number, v: number) =>
+    v < low + size * edge ? v - size * edge : v > low + size * (1 - edge) ? v - size * (1 - edge) : low;
+  return [shift(b[0], b[2], x), shift(b[1], b[3], -y), b[2], b[3]];
 }
 
 /** Average and greatest where more than 5 lx fall. */

@@ -60,8 +60,9 @@ export const FixtureSymbol = memo(function FixtureSymbol(props: SymbolProps) {
         />
       )}
       <g
-        tabIndex={0}
+        tabIndex={-1}
         role="button"
+        data-fixture={fixture.key}
         aria-label={`${name} at ${x.toFixed(2)}, ${y.toFixed(2)} m, group ${fixture.group}${lit ? "" : ", off"}`}
         aria-pressed={selected}
         style={{ cursor: "grab" }}

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Form } from "react-bootstrap";
 
 import { Button } from "../ui/Button";
+import { NumberField } from "../ui/NumberField";
 
 export type PlanTool = "one" | "row" | "array" | "curve" | "mirror-x" | "mirror-y" | "area" | "section";
 
@@ -71,15 +72,13 @@ export function PlanTools(props: Props) {
     </Button>
   );
   const number = (label: string, value: number, change: (v: number) => void, step = 1) => (
-    <Form.Control
-      size="sm"
-      type="number"
+    <NumberField
+      label={label}
       min={step}
+      max={10000}
       step={step}
-      aria-label={label}
-      title={label}
       value={value}
-      onChange={(e) => Number(e.target.value) > 0 && change(Number(e.target.value))}
+      onChange={(v) => v !== null && change(step === 1 ? Math.round(v) : v)}
     />
   );
   return (

@@ -4,6 +4,7 @@ import { api, type Fixture, type Project, type SectionDrawing, type View } from 
 import type { Hands } from "../bench/useBench";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
+import { NumberField } from "../ui/NumberField";
 
 interface Props {
   slug: string;
@@ -24,6 +25,7 @@ export function Section({ slug, project, fixture, view, hands, chosen, choose }:
   const [drawing, setDrawing] = useState<SectionDrawing | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const drag = useRef<string | null>(null);
+  const moved = useRef(false);
   const notify = useStore((s) => s.notify);
   const centre = fixture?.position ?? view.position;
   const cutAt = axis === "x" ? centre[0] : centre[1];
@@ -65,12 +67,18 @@ export function Section({ slug, project, fixture, view, hands, chosen, choose }:
         aria-label="Section"
         onPointerMove={(e) => {
           const f = near.find((x) => x.key === drag.current);
-          if (f && e.buttons === 1) lift(f, height(e), false);
+          if (!f || e.buttons !== 1) return;
+          moved.current = true;
+          lift(f, height(e), false);
         }}
         onPointerUp={() => {
           const f = near.find((x) => x.key === drag.current);
-          if (f) lift(f, f.position[2], true);
+          if (f && moved.current) lift(f, f.position[2], true);
           drag.current = null;
+        }}
+        onPointerCancel={() => {
+          drag.current = null;
+          useStore.getState().setDraft([]);
         }}
       >
         <path d={lines} stroke="#1e1e1e" strokeWidth={unit * 1.5} fill="none" />
@@ -118,6 +126,8 @@ export function Section({ slug, project, fixture, view, hands, chosen, choose }:
                 onPointerDown={(e) => {
                   svg.current!.setPointerCapture(e.pointerId);
                   drag.current = f.key;
+                  moved.current = false;
+                  svg.current!.setPointerCapture(e.pointerId);
                   choose([f.key]);
                 }}
                 onKeyDown={(e) => {
@@ -143,13 +153,14 @@ export function Section({ slug, project, fixture, view, hands, chosen, choose }:
             cut at {a}
           </Button>
         ))}
-        <input
-          className="form-control form-control-sm"
-          type="number"
-          step="0.5"
-          aria-label="Place of the section in m"
+        <NumberField
+          label="Place of the section in m"
+          unit="m"
+          step={0.5}
+          min={-10000}
+          max={10000}
           value={Number(place.toFixed(2))}
-          onChange={(e) => setPlace(Number(e.target.value))}
+          onChange={(v) => v !== null && setPlace(v)}
         />
       </div>
     </>

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from "react";
+import { useEffect, useRef, useState } from "react";
 import {
   AmbientLight,
   BufferAttribute,
@@ -20,7 +20,10 @@ import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 
 import { api, type Project, type View } from "../api/client";
 import type { Hands } from "../bench/useBench";
+import { byKey } from "../bench/useWalk";
 import { useStore } from "../state/store";
+import { Button } from "../ui/Button";
+import { freeKey } from "../ui/format";
 import { KindStrip } from "./KindStrip";
 import { newFixture } from "./newFixture";
 import { useKinds } from "./useKinds";
@@ -34,6 +37,8 @@ interface Props {
   select: (key: string | null) => void;
   kind: string | null;
   chooseKind: (key: string | null) => void;
+  /** Open another view on the bench. */
+  openView: (key: string) => void;
 }
 
 interface Model {
@@ -52,7 +57,7 @@ const CHOSEN = new MeshBasicMaterial({ color: "#66761a" });
 
 /** The stage as a light mesh to walk around in: place the chosen kind on the surface under the pointer; aim with Alt. */
 export default function WorkingView(props: Props) {
-  const { slug, project, view, selected, kind, chooseKind } = props;
+  const { slug, project, view, hands, selected, kind, chooseKind } = props;
   const holder = useRef<HTMLDivElement>(null);
   const model = useRef<Model | null>(null);
   const latest = useRef(props);
@@ -60,6 +65,24 @@ export default function WorkingView(props: Props) {
   const kinds = useKinds(slug, project);
   const notify = useStore((s) => s.notify);
   const models = (project.stage?.models ?? []).map((m) => m.asset).join();
+  const [stand, setStand] = useState("");
+
+  /** Take where one stands as the lens's place, or as a new view. */
+  const lookFromHere = (asNew: boolean) => {
+    const at = model.current;
+    if (!at) return;
+    const { position, target } = standing(at);
+    if (!asNew) {
+      hands.view("Look from here", { position, target }, true);
+      notify(`“${view.name}” looks from here.`);
+      return;
+    }
+    const key = freeKey("view", new Set((project.views ?? []).map((v) => v.key)));
+    const number = (project.views ?? []).length + 1;
+    const value = { ...view, key, name: `View ${number}`, position, target };
+    hands.changes("New view from here", [{ part: "view", key, value }], true);
+    props.openView(key);
+  };
 
   useEffect(() => {
     const element = holder.current!;
@@ -93,7 +116,15 @@ export default function WorkingView(props: Props) {
         renderer.render(scene, camera);
       });
     };
-    controls.addEventListener("change", draw);
+    controls.addEventListener("change", () => {
+      draw();
+      setStand(
+        camera.position
+          .toArray()
+          .map((v) => v.toFixed(2))
+          .join(", ") + " m",
+      );
+    });
     controls.update();
     const made: Model = { scene, camera, renderer, controls, stage: null, dots: new Map(), draw };
     model.current = made;
@@ -125,7 +156,7 @@ export default function WorkingView(props: Props) {
       held = null;
       controls.enabled = true;
       if (!press || Math.hypot(e.clientX - press[0], e.clientY - press[1]) > 4) return;
-      pick(e, made, latest.current);
+      act(e, made, latest.current, e.altKey);
     };
     renderer.domElement.addEventListener("pointerdown", down);
     renderer.domElement.addEventListener("pointermove", move);
@@ -175,30 +206,50 @@ export default function WorkingView(props: Props) {
     at.draw();
   }, [project.fixtures, selected]);
 
-  useEffect(() => {
-    const at = model.current;
-    if (!at) return;
-    at.camera.position.set(...view.position);
-    at.controls.target
-      .copy(at.camera.position)
-      .add(new Vector3(...view.target).sub(at.camera.position).setLength(3));
-    at.controls.update();
-    at.draw();
-  }, [view.position, view.target]);
+  const stands = JSON.stringify([view.position, view.target]);
+  useEffect(() => place(model.current, latest.current.view), [stands]);
 
   return (
     <div className="plan-wrap">
+      <div className="plan-tools" role="group" aria-label="Standing in the stage">
+        <Button size="sm" variant="outline-dark" onClick={() => lookFromHere(false)}>
+          Look from here
+        </Button>
+        <Button size="sm" variant="outline-dark" onClick={() => lookFromHere(true)}>
+          New view from here
+        </Button>
+        <Button size="sm" variant="outline-dark" onClick={() => place(model.current, view)}>
+          Back to the lens
+        </Button>
+        <span className="quiet number">{stand}</span>
+      </div>
       <div
         className="plan"
         ref={holder}
         data-testid="working-view"
-        aria-label="Stage view; place fixtures with the pointer, or by keyboard on the ceiling plan"
-        role="img"
+        tabIndex={0}
+        role="application"
+        aria-label="Stage view: arrow keys look around, with Shift they walk, Page keys rise and sink; Enter places the chosen kind in the middle, A aims the fixture in hand there"
+        onKeyDown={(e) => {
+          const at = model.current;
+          if (!at || e.ctrlKey || e.metaKey || e.altKey || e.target !== e.currentTarget) return;
+          const next = byKey(standing(at), e);
+          if (next) {
+            at.camera.position.set(...next.position);
+            at.controls.target.set(...next.target);
+            at.controls.update();
+          } else if (e.key === "Enter") act(MIDDLE, at, latest.current, false);
+          else if (e.key.toLowerCase() === "a") act(MIDDLE, at, latest.current, true);
+          else return;
+          e.preventDefault();
+          e.stopPropagation();
+        }}
       >
+        <span className="cross" style={{ left: "50%", top: "50%" }} />
         <div className="legend number">
           <span>
             click a surface to place the chosen kind; drag a fixture to move it; Alt-click aims it; drag
-            elsewhere to look around
+            elsewhere to look around, wheel to go nearer
           </span>
         </div>
       </div>
@@ -207,9 +258,35 @@ export default function WorkingView(props: Props) {
   );
 }
 
-function rayAt(e: PointerEvent, at: Model): Raycaster {
+/** Stand where a view stands, and look where it looks. */
+function place(at: Model | null, view: View) {
+  if (!at) return;
+  at.camera.position.set(...view.position);
+  at.controls.target
+    .copy(at.camera.position)
+    .add(new Vector3(...view.target).sub(at.camera.position).setLength(3));
+  at.controls.update();
+  at.draw();
+}
+
+/** Where one stands in the stage view, and what is looked at. */
+function standing(at: Model): { position: [number, number, number]; target: [number, number, number] } {
+  const round = (v: Vector3) =>
+    v.toArray().map((x) => Math.round(x * 1000) / 1000) as [number, number, number];
+  return { position: round(at.camera.position), target: round(at.controls.target) };
+}
+
+/** Where something is pointed at in the page; null for the middle of the view. */
+type Pointed = { clientX: number; clientY: number } | null;
+const MIDDLE: Pointed = null;
+
+function rayAt(e: Pointed, at: Model): Raycaster {
   const rect = at.renderer.domElement.getBoundingClientRect();
   const ray = new Raycaster();
+  if (e === null) {
+    ray.setFromCamera(new Vector2(0, 0), at.camera);
+    return ray;
+  }
   ray.setFromCamera(
     new Vector2(
       ((e.clientX - rect.left) / rect.width) * 2 - 1,
@@ -221,7 +298,7 @@ function rayAt(e: PointerEvent, at: Model): Raycaster {
 }
 
 /** Key of the fixture under the pointer that no surface hides. */
-function dotUnder(e: PointerEvent, at: Model): string | null {
+function dotUnder(e: Pointed, at: Model): string | null {
   const ray = rayAt(e, at);
   const dot = ray.intersectObjects([...at.dots.values()])[0];
   const surface = at.stage ? ray.intersectObject(at.stage)[0] : undefined;
@@ -230,7 +307,7 @@ function dotUnder(e: PointerEvent, at: Model): string | null {
 }
 
 /** Carry a fixture, and its aim, to the surface under the pointer. */
-function carry(e: PointerEvent, at: Model, props: Props, key: string, done: boolean) {
+function carry(e: Pointed, at: Model, props: Props, key: string, done: boolean) {
   const fixture = (props.project.fixtures ?? []).find((f) => f.key === key);
   const ray = rayAt(e, at);
   const surface = at.stage ? ray.intersectObject(at.stage)[0] : undefined;
@@ -250,19 +327,19 @@ function carry(e: PointerEvent, at: Model, props: Props, key: string, done: bool
 }
 
 /** Select the fixture under the pointer, aim at the surface under it, or place the chosen kind there. */
-function pick(e: PointerEvent, at: Model, props: Props) {
+function act(e: Pointed, at: Model, props: Props, aims: boolean) {
   const ray = rayAt(e, at);
   const dot = ray.intersectObjects([...at.dots.values()])[0];
   const surface = at.stage ? ray.intersectObject(at.stage)[0] : undefined;
   const { project, hands, selected, select, kind } = props;
-  if (dot && (!surface || dot.distance < surface.distance + 0.2) && !e.altKey) {
+  if (dot && (!surface || dot.distance < surface.distance + 0.2) && !aims) {
     select(dot.object.userData.key as string);
     return;
   }
   if (!surface?.face) return;
   const round = (v: number) => Math.round(v * 1000) / 1000;
   const p = surface.point;
-  if (e.altKey) {
+  if (aims) {
     const fixture = (project.fixtures ?? []).find((f) => f.key === selected);
     if (fixture)
       hands.fixtures("Aim fixture", [{ ...fixture, aim: [round(p.x), round(p.y), round(p.z)] }], true);

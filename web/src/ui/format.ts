@@ -5,13 +5,6 @@ export function hourText(hours: number): string {
   return `${String(Math.floor(minutes / 60)).padStart(2, "0")}:${String(minutes % 60).padStart(2, "0")}`;
 }
 
-export function parseHour(text: string): number | null {
-  const match = /^\s*(\d{1,2})(?:[:.](\d{2}))?\s*$/.exec(text);
-  if (!match) return null;
-  const value = Number(match[1]) + Number(match[2] ?? 0) / 60;
-  return value >= 0 && value < 24 && Number(match[2] ?? 0) < 60 ? value : null;
-}
-
 export function hourOf(when: string): number {
   const [, time] = when.split("T");
   const [h, m, s] = time.split(":").map(Number);
@@ -44,14 +37,6 @@ export function shutterText(seconds: number): string {
   return `1/${Math.round(1 / seconds)} s`;
 }
 
-export function parseShutter(text: string): number | null {
-  const match = /^\s*(?:1\s*\/\s*)?([\d.]+)\s*s?\s*$/.exec(text);
-  if (!match) return null;
-  const value = Number(match[1]);
-  if (!Number.isFinite(value) || value <= 0) return null;
-  return text.includes("/") ? 1 / value : value;
-}
-
 export function timeLeft(seconds: number | null | undefined): string {
   if (seconds === null || seconds === undefined) return "time not known yet";
   if (seconds < 90) return `${Math.max(1, Math.round(seconds))} s`;
@@ -71,3 +56,33 @@ export function clockText(moment: string): string {
 }
 
 export const clamp = (v: number, low: number, high: number) => Math.min(Math.max(v, low), high);
+
+/** A key for a new part: the name in small letters, with a number where it is taken. */
+export function freeKey(name: string, taken: Set<string>): string {
+  const base =
+    name
+      .normalize("NFKD")
+      .toLowerCase()
+      .replace(/[\u0300-\u036f]/g, "")
+      .replace(/[^a-z0-9]+/g, "-")
+      .replace(/^-+|-+$/g, "")
+      .slice(0, 48) || "part";
+  let key = base;
+  for (let n = 2; taken.has(key); n += 1) key = `${base}-${n}`;
+  return key;
+}
+
+/** "3.4 MB" */
+export function bytesText(bytes: number): string {
+  if (bytes < 1e6) return `${Math.max(0, Math.round(bytes / 1e3))} kB`;
+  return bytes < 1e9 ? `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
+}
+
+/** "today 14:05", else "3 Nov 2026". */
+export function momentText(moment: string): string {
+  const date = new Date(moment);
+  const today = new Date().toDateString() === date.toDateString();
+  return today
+    ? `today ${clockText(moment)}`
+    : `${date.getDate()} ${MONTHS[date.getMonth()]} ${date.getFullYear()}`;
+}

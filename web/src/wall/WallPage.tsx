@@ -1,47 +1,86 @@
-import { useEffect, useMemo, useRef } from "react";
+import React, { useEffect, useMemo, useState } from "react";
 import { ProgressBar } from "react-bootstrap";
-import { Link, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 
 import { api, type Occasion, type Plate, type View } from "../api/client";
+import { useProject } from "../bench/useBench";
+import { coordinates } from "../daylight/PlaceFinder";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
-import { dayText, hourOf, hourText, timeLeft } from "../ui/format";
+import { dayText, freeKey, hourOf, hourText, timeLeft } from "../ui/format";
 import { Missing } from "../ui/Missing";
+import { KeptMenu } from "../ui/KeptMenu";
+import { PartMenu } from "../ui/PartMenu";
+import { useKeys } from "../ui/useKeys";
+import { OpenModel, useDroppedModels } from "./OpenModel";
 import { isUnderway, useNews, usePlates } from "./useWall";
 import { OccasionSky } from "./OccasionSky";
 
+interface Cell {
+  ready?: Plate;
+  making?: Plate;
+  halted?: Plate;
+}
+
 /** The project's home: views down, occasions across, the newest plate in each cell. */
 export function WallPage() {
-  const { slug = "" } = useParams();
-  const { saved, missing, load } = useStore();
-  const { plates, estimate, reload, hear, make, stop } = usePlates(slug);
+  const { slug: asked = "" } = useParams();
+  const slug = asked.toLowerCase();
+  const { saved, missing, load, step } = useStore();
+  const { plates, known, estimate, reload, hear, make, stop, resume } = usePlates(slug);
+  const [filling, setFilling] = useState(false);
+  const navigate = useNavigate();
   useNews(slug, hear, reload);
+  const { over, opening } = useDroppedModels(slug);
 
   useEffect(() => void load(slug), [slug, load]);
   useEffect(() => {
+    if (asked !== slug) navigate(`/p/${slug}`, { replace: true });
+  }, [asked, slug, navigate]);
+  useEffect(() => {
     if (saved) document.title = `${saved.description.name} · Valleylight`;
   }, [saved]);
+  useKeys({
+    "ctrl+z": () => void step("undo"),
+    "ctrl+shift+z": () => void step("redo"),
+    "ctrl+y": () => void step("redo"),
+  });
 
   const cells = useMemo(() => {
-    const newest = new Map<string, { ready?: Plate; making?: Plate }>();
+    const found = new Map<string, Cell>();
     for (const plate of plates) {
       const key = `${plate.view} ${plate.occasion}`;
-      const cell = newest.get(key) ?? {};
-      if (plate.ready && !cell.ready) cell.ready = plate;
-      if (!plate.ready && isUnderway(plate) && !cell.making) cell.making = plate;
-      newest.set(key, cell);
+      const cell = found.get(key) ?? {};
+      if (plate.ready) cell.ready = !cell.ready || plate.id > cell.ready.id ? plate : cell.ready;
+      else if (isUnderway(plate)) cell.making ??= plate;
+      else if (plate.job?.status === "stopped") cell.halted ??= plate;
+      found.set(key, cell);
     }
-    return newest;
+    // What was stopped and has been made since is history.
+    for (const cell of found.values())
+      if (cell.making || (cell.ready && cell.halted && cell.halted.id < cell.ready.id)) delete cell.halted;
+    return found;
   }, [plates]);
 
+  const project = useProject();
   if (missing) return <Missing what={missing} />;
-  if (!saved || saved.slug !== slug) return <div className="page" aria-busy="true" />;
-  const { description: project } = saved;
+  if (!saved || saved.slug !== slug || !project) return <div className="page" aria-busy="true" />;
   const { site } = project;
-  const places = `${Math.abs(site.latitude_deg ?? 0).toFixed(2)}° ${(site.latitude_deg ?? 0) >= 0 ? "N" : "S"} ${Math.abs(site.longitude_deg ?? 0).toFixed(2)}° ${(site.longitude_deg ?? 0) >= 0 ? "E" : "W"}`;
-  const empty = project.views.flatMap((v) =>
-    project.occasions.filter((o) => !cells.has(`${v.key} ${o.key}`)).map((o) => [v.key, o.key] as const),
-  );
+  const views = project.views ?? [];
+  const occasions = project.occasions ?? [];
+  const cellOf = (v: string, o: string): Cell => cells.get(`${v} ${o}`) ?? {};
+  const all = views.flatMap((v) => occasions.map((o) => [v.key, o.key] as const));
+  const empty = all.filter(([v, o]) => {
+    const { ready, making, halted } = cellOf(v, o);
+    return !ready && !making && !halted;
+  });
+  const halted = all.flatMap(([v, o]) => cellOf(v, o).halted ?? []);
+  const fill = async () => {
+    setFilling(true);
+    for (const [v, o] of empty) if (!(await make(v, o, "sketch"))) break;
+    setFilling(false);
+  };
+  const begun = views.length > 0 && occasions.length > 0;
 
   return (
     <div className="page">
@@ -50,56 +89,106 @@ export function WallPage() {
           Valleylight
         </Link>
         <span className="crumb">
-          <b>{project.name}</b>
+          <b title={project.name}>{project.name}</b>
         </span>
-        <nav aria-label="Project">
+        <nav aria-label="Project" className="top-acts">
           <Link to={`/p/${slug}`} aria-current="page">
             Wall
           </Link>
-          {project.views.length > 0 && project.occasions.length > 0 && (
-            <Link to={`/p/${slug}/bench/${project.views[0].key}/${project.occasions[0].key}`}>Bench</Link>
-          )}
+          {begun && <Link to={`/p/${slug}/bench/${views[0].key}/${occasions[0].key}`}>Bench</Link>}
           <Link to={`/p/${slug}/catalogue`}>Catalogue</Link>
           <OpenModel slug={slug} />
         </nav>
       </header>
-      <main className="wall">
+      <main className={`wall ${over ? "over" : ""}`}>
         <div className="wall-title">
-          <h1>{project.name}</h1>
+          <h1 title={project.name}>{project.name}</h1>
+          <PartMenu
+            about={`project “${project.name}”`}
+            name={project.name}
+            rename={(name) =>
+              void useStore.getState().commit("Rename project", [{ part: "name", key: "", value: name }])
+            }
+            items={[]}
+          />
           <span className="quiet">
-            {places}, {site.place} · {project.views.length} views · {project.occasions.length} occasions
+            {coordinates(site ?? {})}, {site?.place} · {views.length} views · {occasions.length} occasions
+          </span>
+          <span className="wall-undo">
+            <Button
+              size="sm"
+              variant="outline-dark"
+              disabled={!saved.undo}
+              title={saved.undo ?? "Nothing to undo"}
+              onClick={() => void step("undo")}
+            >
+              Undo
+            </Button>{" "}
+            <Button
+              size="sm"
+              variant="outline-dark"
+              disabled={!saved.redo}
+              title={saved.redo ?? "Nothing to redo"}
+              onClick={() => void step("redo")}
+            >
+              Redo
+            </Button>
           </span>
         </div>
-        {project.views.length === 0 || project.occasions.length === 0 ? (
+        {over && <p className="drop-word">Let go to put the model on the stage</p>}
+        {opening && (
+          <p role="status" className="quiet">
+            Reading {opening}…
+          </p>
+        )}
+        {!begun ? (
           <Beginning slug={slug} />
         ) : (
           <div
             className="wall-grid"
-            style={{ gridTemplateColumns: `150px repeat(${project.occasions.length}, minmax(190px, 1fr))` }}
+            style={{ gridTemplateColumns: `150px repeat(${occasions.length}, minmax(190px, 1fr))` }}
           >
-            <span />
-            {project.occasions.map((o) => (
+            <div className="corner">
+              <AddOccasion occasions={occasions} />
+              <AddView slug={slug} views={views} />
+            </div>
+            {occasions.map((o) => (
               <div className="occasion-head" key={o.key}>
-                <h2>{o.name}</h2>
+                <div className="head-line">
+                  <h2 title={o.name}>{o.name}</h2>
+                  <KeptMenu slug={slug} part="occasion" items={occasions} item={o} />
+                </div>
                 <span className="number quiet">
                   {dayText(o.when)} {hourText(hourOf(o.when))}
                 </span>
                 <OccasionSky slug={slug} occasion={o} />
               </div>
             ))}
-            {project.views.map((v) => (
-              <Row key={v.key} slug={slug} view={v} occasions={project.occasions} cells={cells} />
+            {views.map((v) => (
+              <Row
+                key={v.key}
+                slug={slug}
+                view={v}
+                occasions={occasions}
+                cellOf={cellOf}
+                known={known}
+                resume={resume}
+              >
+                <KeptMenu slug={slug} part="view" items={views} item={v} />
+              </Row>
             ))}
           </div>
         )}
       </main>
       <Underway plates={plates} stop={stop}>
-        {empty.length > 0 && estimate && (
-          <Button
-            variant="dark"
-            onClick={() => void Promise.all(empty.map(([v, o]) => make(v, o, "sketch")))}
-          >
-            Fill the empty cells: {timeLeft(empty.length * estimate.sketch)}
+        {halted.length > 0 && (
+          <Button variant="outline-dark" onClick={() => halted.forEach((p) => p.job && resume(p.job.id))}>
+            Go on with {halted.length === 1 ? "the plate" : `${halted.length} plates`} stopped
+          </Button>
+        )}
+        {known && begun && empty.length > 0 && estimate && (
+          <Button variant="dark" disabled={filling} onClick={() => void fill()}>
+            Fill the empty cells: about {timeLeft(empty.length * estimate.sketch)}
           </Button>
         )}
       </Underway>
@@ -111,31 +200,55 @@ function Row(props: {
   slug: string;
   view: View;
   occasions: Occasion[];
-  cells: Map<string, { ready?: Plate; making?: Plate }>;
+  cellOf: (view: string, occasion: string) => Cell;
+  /** The plates have been read: what is missing is missing. */
+  known: boolean;
+  resume: (job: number) => void;
+  children: React.ReactNode;
 }) {
-  const { slug, view, occasions, cells } = props;
+  const { slug, view, occasions, cellOf, known, resume, children } = props;
   return (
     <>
       <div className="view-head">
-        <b>{view.name}</b>
+        <b title={view.name}>{view.name}</b>
         <span className="quiet number">
           {view.focal_mm} mm at {view.position[2].toFixed(2)} m
         </span>
+        {children}
       </div>
       {occasions.map((o) => {
-        const { ready, making } = cells.get(`${view.key} ${o.key}`) ?? {};
+        const { ready, making, halted } = cellOf(view.key, o.key);
         const to = `/p/${slug}/bench/${view.key}/${o.key}`;
         const label = `${view.name}, ${o.name}`;
         if (!ready) {
+          const state = making
+            ? making.job?.status === "running"
+              ? "being made"
+              : "waiting"
+            : halted
+              ? `stopped at ${halted.job?.samples_done ?? 0} of ${halted.samples}`
+              : "not made yet";
           return (
-            <Link key={o.key} to={to} className="print empty" aria-label={`${label}: not made yet`}>
-              <div className="hole">
-                <span>
-                  {making ? (making.job?.status === "running" ? "being made" : "waiting") : "not made yet"}
-                </span>
+            <div key={o.key} className="print empty">
+              <Link
+                to={to}
+                className="hole"
+                aria-label={`${label}: ${making || halted ? state : "not made yet"}`}
+              >
+                <span>{known ? state : ""}</span>
                 {making?.job?.status === "running" && <Progress plate={making} />}
-              </div>
-            </Link>
+              </Link>
+              {halted?.job && (
+                <Button
+                  size="sm"
+                  variant="outline-dark"
+                  aria-label={`Go on with ${label}`}
+                  onClick={() => resume(halted.job!.id)}
+                >
+                  Go on
+                </Button>
+              )}
+            </div>
           );
         }
         return (
@@ -158,6 +271,48 @@ function Row(props: {
   );
 }
 
+function AddOccasion({ occasions }: { occasions: Occasion[] }) {
+  const commit = useStore((s) => s.commit);
+  const add = () => {
+    const key = freeKey("occasion", new Set(occasions.map((o) => o.key)));
+    const year = occasions.at(-1)?.when.slice(0, 4) ?? String(new Date().getFullYear());
+    const name = `Occasion ${occasions.length + 1}`;
+    void commit("Add occasion", [
+      { part: "occasion", key, value: { key, name, when: `${year}-06-21T12:00:00` } },
+    ]);
+  };
+  return (
+    <Button
+      size="sm"
+      variant="outline-dark"
+      title="June noon; change its date and hour on the bench"
+      onClick={add}
+    >
+      Add an occasion
+    </Button>
+  );
+}
+
+function AddView({ slug, views }: { slug: string; views: View[] }) {
+  const { commit, notify } = useStore();
+  const add = async () => {
+    try {
+      const { overview } = await api.stage(slug);
+      const key = freeKey("view", new Set(views.map((v) => v.key)));
+      await commit("Add view", [
+        { part: "view", key, value: { key, name: `View ${views.length + 1}`, ...overview } },
+      ]);
+    } catch (error) {
+      notify((error as Error).message, "error");
+    }
+  };
+  return (
+    <Button size="sm" variant="outline-dark" onClick={() => void add()}>
+      Add a view
+    </Button>
+  );
+}
+
 function Progress({ plate }: { plate: Plate }) {
   const share = (plate.job?.samples_done ?? 0) / plate.samples;
   return <ProgressBar now={share * 100} aria-label="Progress" />;
@@ -173,8 +328,9 @@ function Underway({
   children: React.ReactNode;
 }) {
   const queue = plates.filter(isUnderway);
+  const given = React.Children.toArray(children).length > 0;
   const running = queue.find((p) => p.job?.status === "running");
-  if (queue.length === 0) return children ? <footer className="wall-foot">{children}</footer> : null;
+  if (queue.length === 0) return given ? <footer className="wall-foot">{children}</footer> : null;
   const share = running ? (running.job?.samples_done ?? 0) / running.samples : 0;
   return (
     <footer className="wall-foot">
@@ -192,45 +348,12 @@ function Underway({
   );
 }
 
-function OpenModel({ slug }: { slug: string }) {
-  const input = useRef<HTMLInputElement>(null);
-  const { adopt, notify } = useStore();
-  return (
-    <>
-      <Button variant="outline-dark" onClick={() => input.current?.click()}>
-        Open model
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        hidden
-        accept=".glb,model/gltf-binary"
-        aria-label="Model file"
-        onChange={async (e) => {
-          const file = e.target.files?.[0];
-          e.target.value = "";
-          if (!file) return;
-          try {
-            adopt(await api.uploadModel(slug, file));
-            notify(`${file.name} stands on the stage.`);
-          } catch (error) {
-            notify((error as Error).message, "error");
-          }
-        }}
-      />
-    </>
-  );
-}
-
 /** A project without views: add a first view and occasion that see the whole stage. */
 function Beginning({ slug }: { slug: string }) {
   const { saved, commit } = useStore();
   const hasModel = (saved?.description.stage.models ?? []).length > 0;
   const begin = async () => {
-    const size = await api.stage(slug).then(
-      (s) => Math.max(...s.size_m, 4),
-      () => 10,
-    );
+    const { overview } = await api.stage(slug);
     const year = new Date().getFullYear();
     await commit("First view and occasion", [
       {
@@ -239,8 +362,7 @@ function Beginning({ slug }: { slug: string }) {
         value: {
           key: "first-view",
           name: "First view",
-          position: [size * 0.9, -size * 1.1, 1.6],
-          target: [0, 0, size * 0.15],
+          ...overview,
         },
       },
       {
@@ -256,7 +378,7 @@ function Beginning({ slug }: { slug: string }) {
       <p className="mt-2">
         {hasModel
           ? "The model is on the stage. Add a first view and a first occasion; both can be changed on the bench."
-          : "Open a model as glTF binary (.glb) with the button above: metres, with its materials. Then add a first view and occasion."}
+          : "Drop a model here as glTF binary (.glb), or open it with the button above: metres, with its materials. Then add a first view and occasion."}
       </p>
       {hasModel && (
         <Button variant="dark" onClick={() => void begin()}>

@@ -2,13 +2,15 @@ import { useCallback, useEffect, useRef, useState } from "react";
 
 import { api, type Plate, type PlateEstimate, type Quality } from "../api/client";
 import { type JobNews, LiveLink } from "../api/live";
-import { useStore } from "../state/store";
+import { hearEdit, useStore } from "../state/store";
 
 /** Plates of a project, kept up to date by the server's news. */
 export function usePlates(slug: string) {
   const [plates, setPlates] = useState<Plate[]>([]);
+  const [known, setKnown] = useState(false);
   const [estimate, setEstimate] = useState<PlateEstimate | null>(null);
   const notify = useStore((s) => s.notify);
+  const settle = useStore((s) => s.settle);
 
   // An older answer may come after a newer one; only the last question counts.
   const asked = useRef(0);
@@ -16,7 +18,11 @@ export function usePlates(slug: string) {
   const reload = useCallback(() => {
     const turn = ++asked.current;
     api.plates(slug).then(
-      (all) => turn === asked.current && setPlates(all),
+      (all) => {
+        if (turn !== asked.current) return;
+        setPlates(all);
+        setKnown(true);
+      },
       (error: Error) => notify(error.message, "error"),
     );
     api.estimate(slug).then(setEstimate, () => undefined);
@@ -47,10 +53,12 @@ export function usePlates(slug: string) {
     [notify, reload],
   );
 
-  const make = useCallback(
-    async (view: string, occasion: string, quality: Quality, when?: string): Promise<Plate | null> => {
+  /** A plate is made of what is seen: edits on their way come first. */
+  const added = useCallback(
+    async (work: () => Promise<Plate>): Promise<Plate | null> => {
       try {
-        const plate = await api.makePlate(slug, view, occasion, quality, when);
+        await settle();
+        const plate = await work();
         setPlates((all) => [plate, ...all.filter((p) => p.id !== plate.id)]);
         reload();
         return plate;
@@ -59,7 +67,16 @@ export function usePlates(slug: string) {
         return null;
       }
     },
-    [slug, notify, reload],
+    [notify, reload, settle],
+  );
+  const make = useCallback(
+    (view: string, occasion: string, quality: Quality, when?: string) =>
+      added(() => api.makePlate(slug, view, occasion, quality, when)),
+    [slug, added],
+  );
+  const keepLive = useCallback(
+    (view: string, occasion: string) => added(() => api.keepLive(slug, view, occasion)),
+    [slug, added],
   );
 
   const stop = useCallback(
@@ -79,23 +96,24 @@ export function usePlates(slug: string) {
   // An edit may have made plates differ from the project, or like it again.
   const revision = useStore((s) => s.saved?.revision);
   useEffect(reload, [reload, revision]);
-  return { plates, estimate, reload, hear, make, stop, resume };
+  return { plates, known, estimate, reload, hear, make, keepLive, stop, resume };
 }
 
 /** Listen to a project's news without asking for a picture. */
 export function useNews(slug: string, hear: (news: JobNews) => void, reload: () => void) {
-  const load = useStore((s) => s.load);
   useEffect(() => {
     const link = new LiveLink(slug, {
       job: hear,
       plates: reload,
-      project: (revision) => {
-        if (useStore.getState().saved?.revision !== revision) void load(slug);
+      project: (news) => hearEdit(slug, news),
+      connection: (state) => {
+        if (state !== "open") return;
+        reload();
+        void useStore.getState().load(slug); // edits may have come before this listened
       },
-      connection: (state) => state === "open" && reload(),
     });
     return () => link.close();
-  }, [slug, hear, reload, load]);
+  }, [slug, hear, reload]);
 }
 
 export const isUnderway = (plate: Plate) =>

@@ -7,12 +7,16 @@ shows no trace of the balance it was cleaned at.
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 import pyoidn
 from numpy.typing import NDArray
+from pyoidn.capi import oidn_Capi, oidn_ffi
 
+from valleylight.core.errors import StoppedError
 from valleylight.core.film.film import Film
 
 _QUALITIES = {
@@ -27,9 +31,7 @@ _lock = threading.Lock()
 
 def remove_noise(film: Film, quality: str = "high") -> Film:
     """Fill `film.clean` for every group that holds light; returns the film."""
-    passes = film.passes
-    colour = np.ascontiguousarray(passes["surface_colour"], np.float32)
-    normal = np.ascontiguousarray(passes["normal"], np.float32)
+    colour, normal = (np.ascontiguousarray(guide, np.float32) for guide in film.guides)
     film.clean = {}
     for name, picture in film.groups.items():
         if picture.any():
@@ -38,9 +40,13 @@ def remove_noise(film: Film, quality: str = "high") -> Film:
 
 
 def clean_picture(
-    picture: NDArray[np.float32], colour: NDArray[np.float32], normal: NDArray[np.float32], quality: str = "high"
-) -> NDArray[np.float32]:
-    """One linear picture (H, W, 3) without noise; colour and normal are the guiding passes of the same shape."""
+    picture: NDArray[np.float32], colour: NDArray[np.float32], normal: NDArray[np.float32], quality: str = "high",
+    stop: Callable[[], bool] | None = None,
+) -> NDArray[np.float32]:  # fmt: skip
+    """One linear picture (H, W, 3) without noise; colour and normal are the guiding passes of the same shape.
+
+    Raises StoppedError once `stop` says so, which is asked some dozens of times on the way.
+    """
     # The filter expects values around 1; luminance in cd/m2 spans nine decades between night and noon.
     level = float(picture.mean()) or 1.0
     scaled = np.ascontiguousarray(picture / np.float32(level), np.float32)
@@ -57,12 +63,40 @@ def clean_picture(
         denoiser.set_bool("hdr", True)
         denoiser.set_int("maxMemoryMB", MOST_MEMORY_MB)  # larger pictures are cleaned in overlapping tiles
         denoiser.set_quality(_QUALITIES[quality])
+        monitor = None if stop is None else _Monitor(denoiser, stop)
         denoiser.commit()
         denoiser.execute()
         error = _device().get_error()
-        if error:
-            raise RuntimeError(f"noise removal failed: {error}")
+    # Outside: the filter's context swallows what is raised within.
+    if monitor is not None and monitor.stopped:
+        raise StoppedError
+    if error:
+        raise RuntimeError(f"noise removal failed: {error}")
     return np.asarray(np.maximum(result, 0.0) * np.float32(level))
+
+
+class _Monitor:
+    """Lets a filter ask whether to go on; to be kept alive while it runs.
+
+    Source: Open Image Denoise API, oidnSetFilterProgressMonitorFunction, which the binding does not declare.
+    """
+
+    def __init__(self, denoiser: pyoidn.Filter, stop: Callable[[], bool]) -> None:
+        self._stop, self.stopped = stop, False
+        self._function = oidn_ffi.callback("bool(void*, double)", self._goes_on)
+        _with_monitors().oidnSetFilterProgressMonitorFunction(denoiser._filter, self._function, oidn_ffi.NULL)
+
+    def _goes_on(self, _: object, share: float) -> bool:
+        self.stopped = self.stopped or self._stop()
+        return not self.stopped
+
+
+@lru_cache(maxsize=1)
+def _with_monitors() -> Any:
+    oidn_ffi.cdef(
+        "void oidnSetFilterProgressMonitorFunction(OIDNFilter filter, OIDNProgressMonitorFunction func, void* userPtr);"
+    )
+    return oidn_Capi
 
 
 @lru_cache(maxsize=1)

@@ -7,6 +7,8 @@ Cryptomatte. Large pictures are written band by band, so that no more than a ban
 from __future__ import annotations
 
 import json
+import mmap
+import struct
 from pathlib import Path
 from types import TracebackType
 from typing import Any
@@ -18,6 +20,7 @@ from numpy.typing import NDArray
 
 from valleylight.core.errors import InputError
 from valleylight.core.film import cryptomatte
+from valleylight.core.film.caption import Caption
 from valleylight.core.film.film import Film
 
 _NOTE = "valleylight"
@@ -27,7 +30,9 @@ ROWS = 128
 _RED, _GREEN, _BLUE, _WHITE = (0.64, 0.33), (0.30, 0.60), (0.15, 0.06), (0.3127, 0.3290)
 
 
-def channels_of(film: Film, levels: dict[str, float] | None = None) -> tuple[dict[str, NDArray[Any]], dict[str, str]]:
+def channels_of(
+    film: Film, levels: dict[str, float] | None = None, caption: Caption | None = None
+) -> tuple[dict[str, NDArray[Any]], dict[str, str]]:
     """Every channel of a film by name, and the header entries that go with them.
 
     R, G, B are the balanced picture (float); one layer a light group (half; the sun's disc is cut at 65000 cd/m2 there),
@@ -52,15 +57,18 @@ def channels_of(film: Film, levels: dict[str, float] | None = None) -> tuple[dic
     channels["noise.Y"] = np.ascontiguousarray(np.minimum(passes["noise"], _HALF_MOST), np.float16)
     masks, entries = cryptomatte.layers(film)
     note = {"groups": names, "samples": film.samples, "settings": film.settings, "unit": "cd/m2"}
-    return {**channels, **masks}, {_NOTE: json.dumps(note), **entries}
+    said = {} if caption is None else {"title": caption.title, "comments": caption.text, "capDate": caption.when_exif}
+    return {**channels, **masks}, {_NOTE: json.dumps(note), **entries, **said}
 
 
-def write_exr(film: Film, path: str | Path, levels: dict[str, float] | None = None) -> None:
+def write_exr(
+    film: Film, path: str | Path, levels: dict[str, float] | None = None, caption: Caption | None = None
+) -> None:
     """Write a film whole, some rows at a time so that little is held beside it; see `channels_of`."""
     width, height = film.size
     with BandWriter(path, width, height) as file:
         for top in range(0, height, ROWS):
-            file.add(*channels_of(film.rows(top, min(top + ROWS, height)), levels))
+            file.add(*channels_of(film.rows(top, min(top + ROWS, height)), levels, caption))
 
 
 class BandWriter:
@@ -81,6 +89,7 @@ class BandWriter:
     ) -> None:
         if self._file is not None:
             self._file.close()
+            _set_chromaticities(self._path)
 
     def add(self, channels: dict[str, NDArray[Any]], entries: dict[str, str]) -> None:
         """Write the next band: arrays (rows, W) by channel."""
@@ -136,6 +145,19 @@ def read_exr(path: str | Path) -> Film:
     met = np.isfinite(depth)
     film.auxiliary[..., 6], film.auxiliary[..., 7] = np.where(met, depth, 0), met
     return film
+
+
+def _set_chromaticities(path: str) -> None:
+    """Put the primaries into the closed file: the writer leaves eight zeros where they belong.
+
+    Source: OpenEXR file layout: an attribute is its name, its type, its size in bytes, its value; here eight floats.
+    """
+    name = b"chromaticities\0chromaticities\0" + struct.pack("<i", 32)
+    with open(path, "r+b") as file, mmap.mmap(file.fileno(), 0) as held:
+        at = held.find(name)
+        if at < 0:
+            raise RuntimeError("the header holds no chromaticities")
+        held[at + len(name) : at + len(name) + 32] = struct.pack("<8f", *_RED, *_GREEN, *_BLUE, *_WHITE)
 
 
 def _put(channels: dict[str, NDArray[Any]], prefix: str, picture: NDArray[np.float32], kind: type) -> None:

@@ -79,6 +79,12 @@ class Film:
         }  # fmt: skip
 
     @property
+    def guides(self) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+        """Surface colour and normal, H x W x 3: what guides the removal of noise."""
+        scale = self._scale
+        return np.clip(self.auxiliary[..., 0:3] * scale, 0, 1), self.auxiliary[..., 3:6] * scale
+
+    @property
     def noise(self) -> NDArray[np.float32]:
         """Standard error of each pixel's luminance in cd/m2, before noise removal (infinite below two samples)."""
         n = self.counts

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from datetime import datetime
 from typing import Annotated, Literal, TypeVar
-from zoneinfo import ZoneInfo, available_timezones
+from zoneinfo import ZoneInfo
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, field_validator, model_validator
 
@@ -16,6 +16,7 @@ from valleylight.core.errors import NotFoundError
 from valleylight.core.project.air import Air, LightNet
 from valleylight.core.project.sky import Sky
 from valleylight.core.project.surface import ObjectFlags, Surface
+from valleylight.core.sun.gazetteer import time_zones
 from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
 
 T = TypeVar("T")
@@ -64,7 +65,7 @@ class Site(Part):
     @field_validator("time_zone")
     @classmethod
     def _known_zone(cls, value: str) -> str:
-        if value not in available_timezones():
+        if value not in time_zones():
             raise ValueError(f"{value!r} is not an IANA time zone such as Europe/Zurich")
         return value
 

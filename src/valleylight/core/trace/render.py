@@ -7,7 +7,7 @@ import os
 from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -30,7 +30,7 @@ from valleylight.core.stage import Material, StageData, merge, read_glb
 from valleylight.core.trace import daylight, lamplight, layout, path, rays
 from valleylight.core.trace.camera import camera_array
 from valleylight.core.trace.geometry import Geometry, StageGeometry, build_geometry, with_bodies
-from valleylight.core.trace.lighting import FINEST_ROWS, SKETCH_ROWS, Daylight, daylight_of
+from valleylight.core.trace.lighting import DRAFT_ROWS, FINEST_ROWS, SKETCH_ROWS, Daylight, daylight_of
 from valleylight.core.trace.materials import dressed, emitters, kind_of, material_table, pictures
 from valleylight.core.trace.net import net_arrays, sees
 from valleylight.core.trace.openings import find_openings
@@ -79,6 +79,8 @@ class Quality:
 
 
 SKETCH = Quality("sketch", 480, 2, max_bounces=4, clamp_stops=3.0, net_fineness=0.0, splits=2, sunlit=2048, sky_rows=SKETCH_ROWS)
+#: What follows a drag: as little as still reads.
+DRAFT = replace(SKETCH, name="draft", sunlit=1024, sky_rows=DRAFT_ROWS)
 PROOF = Quality("proof", 1280, 10, max_bounces=6, splits=2, sunlit=8192, masks=True, sky_rows=768)
 PRESS = Quality(
     "press",
@@ -191,12 +193,14 @@ class Compiler:
             [(f.kind, f.position, f.aim, f.turn_deg) for f in description.fixtures],
             [(k.key, k.profile, k.body, k.seen, k.emits_from) for k in description.kinds],
         )
-        stage_key = (models, tuple(m.structure for m in materials), digest(sorted(wanted.objects.items())), hidden)
+        # A white card keeps the shapes: nothing but colours changes, and no ray structure is built anew.
+        shapes = dressed(stage.materials or (Material(),), wanted.surfaces, False) if wanted.white_card else materials
+        stage_key = (models, tuple(m.structure for m in shapes), digest(sorted(wanted.objects.items())), hidden)
         geometry_key = (*stage_key, stand)
 
         def make_geometry() -> Geometry:
             whole = _kept(
-                self._stages_built, stage_key, KEPT_GEOMETRIES, lambda: build_geometry(stage, materials, hidden, wanted.objects)
+                self._stages_built, stage_key, KEPT_GEOMETRIES, lambda: build_geometry(stage, shapes, hidden, wanted.objects)
             )
             lamps_standing = standing_lamps(description, lambda sha: self.profile(project, sha))
             return with_bodies(whole, build_bodies(lamps_standing), len(materials))
@@ -206,7 +210,7 @@ class Compiler:
         table = material_table((*materials, *BODY_MATERIALS, CARD))
         triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
         lit, lit_cdf, emitted_total = _kept(
-            self._emitters, (geometry_key, table.tobytes()), KEPT_GEOMETRIES, lambda: emitters(triangles[: geometry.world], table)
+            self._emitters, (stage_key, table.tobytes()), KEPT_GEOMETRIES, lambda: emitters(triangles[: geometry.world], table)
         )
         only, inclusion = inclusion_lists(lamps, geometry.objects)
         records = lamps.records

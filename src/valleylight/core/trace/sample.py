@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.errors import StoppedError
 from valleylight.core.film.denoise import clean_picture
 from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.finish.look import apply
@@ -24,11 +26,12 @@ RADIUS_M = 0.12
 
 
 def sample_picture(
-    material: Material, textures: tuple[Texture, ...] = (), shape: str = "ball", size: int = 128
-) -> NDArray[np.uint8]:
+    material: Material, textures: tuple[Texture, ...] = (), shape: str = "ball", size: int = 128,
+    stop: Callable[[], bool] = lambda: False,
+) -> NDArray[np.uint8]:  # fmt: skip
     """Picture (size, size, 3) uint8 of a material. Patterns keep their true scale on a ball of 24 cm or a board of
-    60 cm; water is shown as a ball of its glass."""
-    shown = replace(material, ripple_m=0.0)
+    60 cm; water is shown as a ball of its glass. Raises StoppedError once `stop` says so."""
+    shown, textures = _with_its_own(replace(material, ripple_m=0.0), textures)
     grey = Material(name="table", base=(0.30, 0.30, 0.30), roughness=0.6, specular=0.3)
     dark = Material(name="mark", base=(0.12, 0.12, 0.12), roughness=0.6, specular=0.3)
     lamp = Material(name="window", base=(0, 0, 0), specular=0.0, emission=(9000.0, 9000.0, 9200.0))
@@ -44,10 +47,20 @@ def sample_picture(
     scene = in_surround(compiler.scene(project, view, day, size, size, 1, QUALITY), SURROUND_CD_M2)
     film = new_film(scene, view, day, size, size)
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-        trace(scene, film, 0, SAMPLES, pool)
+        if trace(scene, film, 0, SAMPLES, pool, stop) is None:
+            raise StoppedError
     passes = film.passes
     linear = clean_picture(film.balanced(), passes["surface_colour"], passes["normal"], "balanced")
     return apply(linear, Look(), saturation_cd_m2=saturation_luminance(lens))
+
+
+def _with_its_own(material: Material, textures: tuple[Texture, ...]) -> tuple[Material, tuple[Texture, ...]]:
+    """The material with only those pictures of the stage that it uses: laying out all of them would take longest."""
+    fields = ("base_texture", "relief_texture", "rough_texture", "alpha_texture")
+    used = sorted({getattr(material, field) for field in fields} - {-1})
+    numbers = {-1: -1, **{old: new for new, old in enumerate(used)}}
+    renumbered = {field: numbers[getattr(material, field)] for field in fields}
+    return replace(material, **renumbered), tuple(textures[k] for k in used)
 
 
 def _mesh(points: NDArray[np.float64], normals: NDArray[np.float64], uv: NDArray[np.float64], triangles: NDArray[np.int64],

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+from concurrent.futures import ThreadPoolExecutor
 from typing import NamedTuple
 
 import numpy as np
@@ -147,5 +149,12 @@ def lamp_grid(lamps: NDArray[np.float32], profiles: NDArray[np.float32]) -> dict
         counts = np.maximum(counts // 2, 1)
     box = np.concatenate([low, counts / (high - low)])
     cdf = np.zeros((int(counts.prod()), len(lamps) + 1), F32)
-    lamplight.fill_grid(lamps, profiles, box, counts, cdf, 0, len(cdf))
+    # Cells stand by themselves; every core takes a share of them.
+    threads = os.cpu_count() or 1
+    edges = np.linspace(0, len(cdf), threads + 1).astype(int)
+    with ThreadPoolExecutor(threads) as pool:
+        parts = pool.map(
+            lambda k: lamplight.fill_grid(lamps, profiles, box, counts, cdf, int(edges[k]), int(edges[k + 1])), range(threads)
+        )
+        list(parts)
     return {"grid_box": box, "grid_counts": counts, "grid_cdf": cdf}

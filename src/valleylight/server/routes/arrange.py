@@ -9,14 +9,15 @@ from fastapi.concurrency import run_in_threadpool
 
 from valleylight.core.errors import InputError
 from valleylight.core.lamps import arrange
-from valleylight.core.project.description import Fixture, Project
-from valleylight.server import storage
-from valleylight.server.context import Here, described, with_database
-from valleylight.server.routes.projects import announced, state
+from valleylight.core.project.changes import Change
+from valleylight.core.project.description import Project
+from valleylight.server import edits
+from valleylight.server.context import Hand, Here, described, with_database
+from valleylight.server.edits import Edit
+from valleylight.server.routes.edits import announced
 from valleylight.server.schemas.plan import ArrangeWanted, SectionDrawing
 from valleylight.server.schemas.projects import ProjectState
 from valleylight.server.schemas.stage import ObjectLine
-from valleylight.server.storage import Change, Edit
 
 router = APIRouter(prefix="/api/projects", tags=["arrange"])
 #: From where the ceiling is looked for, and how far under it a fixture hangs.
@@ -42,20 +43,17 @@ async def section(
 
 
 @router.post("/{slug}/arrange", status_code=201)
-async def arrange_fixtures(slug: str, wanted: ArrangeWanted, here: Here) -> ProjectState:
+async def arrange_fixtures(slug: str, wanted: ArrangeWanted, here: Here, hand: Hand = "") -> ProjectState:
     """Place fixtures in a row, an array, along a curve or under objects, or mirror some; one step of undo."""
     raw = await described(slug)
-    project = Project.model_validate(raw)
+    places: list[tuple[float, float, float]] = []
     if wanted.how == "mirror":
         if not wanted.points:
             raise InputError("no line to mirror about", "points", "Give a point of the line")
-        made = arrange.mirrored(project, wanted.fixtures, wanted.points[0], wanted.axis)
     else:
-        kind = project.kind(wanted.kind or "")
-        made = arrange.placed(project, kind, await _places(wanted, raw, kind.mounting, here), wanted.group)
-    if not made:
-        raise InputError("there is nothing to place", wanted.how, "Choose fixtures, points or objects")
-    return await run_in_threadpool(_keep, slug, wanted.how, made, here)
+        mounting = Project.model_validate(raw).kind(wanted.kind or "").mounting
+        places = await _places(wanted, raw, mounting, here)
+    return await run_in_threadpool(_keep, slug, wanted, places, here, hand)
 
 
 async def _places(wanted: ArrangeWanted, raw: dict[str, Any], mounting: str, here: Any) -> list[tuple[float, float, float]]:
@@ -94,8 +92,21 @@ def _flat(wanted: ArrangeWanted) -> list[arrange.Place]:
 
 
 @with_database
-def _keep(slug: str, how: str, made: list[Fixture], here: Any) -> ProjectState:
+def _keep(
+    slug: str, wanted: ArrangeWanted, places: list[tuple[float, float, float]], here: Any, hand: str
+) -> ProjectState:
     label = {"row": "Place a row", "array": "Place an array", "curve": "Place along a curve", "objects": "Place under objects",
-             "mirror": "Mirror fixtures"}[how]  # fmt: skip
-    changes = [Change(part="fixture", key=f.key, value=f.model_dump(mode="json")) for f in made]
-    return announced(slug, state(storage.apply_edit(slug, Edit(label=f"{label} of {len(made)}", changes=changes))), here)
+             "mirror": "Mirror fixtures"}[wanted.how]  # fmt: skip
+
+    def make(project: Project) -> Edit:
+        made = (
+            arrange.mirrored(project, wanted.fixtures, wanted.points[0], wanted.axis)
+            if wanted.how == "mirror"
+            else arrange.placed(project, project.kind(wanted.kind or ""), places, wanted.group)
+        )
+        if not made:
+            raise InputError("there is nothing to place", wanted.how, "Choose fixtures, points or objects")
+        changes = [Change(part="fixture", key=f.key, value=f.model_dump(mode="json")) for f in made]
+        return Edit(label=f"{label} of {len(made)}", changes=changes)
+
+    return announced(edits.edit_from(slug, make, hand), here, label, hand)

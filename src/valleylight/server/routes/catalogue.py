@@ -13,7 +13,7 @@ from valleylight.core.photometry import Photometry, write_lm63
 from valleylight.core.photometry.invent import drawn, plain_spot
 from valleylight.server import catalogue, portraits
 from valleylight.server.context import Context, Here, with_database
-from valleylight.server.routes.projects import FileName, plain
+from valleylight.server.routes.arrivals import FileName, plain
 from valleylight.server.schemas.catalogue import (
     DrawnProfile,
     PlainSpot,

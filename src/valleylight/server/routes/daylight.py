@@ -15,10 +15,10 @@ from fastapi.responses import Response
 from valleylight.core.measure.sunhours import by_hand
 from valleylight.core.sky.catalogue import CATALOGUE
 from valleylight.core.sky.picture import check
-from valleylight.core.sun.gazetteer import PLACES
+from valleylight.core.sun.gazetteer import find_places
 from valleylight.server import storage
 from valleylight.server.context import Here, described, with_database
-from valleylight.server.routes.projects import FileName, plain
+from valleylight.server.routes.arrivals import FileName, plain
 from valleylight.server.schemas.daylight import (
     HorizonMask,
     HourAnswer,
@@ -42,9 +42,11 @@ SHOWN_AZIMUTH_DEG, SHOWN_ALTITUDE_DEG = 10, 2
 
 
 @router.get("/places")
-def places() -> list[PlaceLine]:
-    """Places to start from."""
-    return [PlaceLine.model_validate(vars(p)) for p in PLACES]
+def places(
+    like: Annotated[str, Query(max_length=80)] = "", limit: Annotated[int, Query(ge=1, le=50)] = 24
+) -> list[PlaceLine]:
+    """Places to start from, or towns of the world by the beginning of their name."""
+    return [PlaceLine.model_validate(vars(p)) for p in find_places(like, limit)]
 
 
 @router.get("/skies/catalogue")

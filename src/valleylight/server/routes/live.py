@@ -11,9 +11,10 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from valleylight.core.errors import InputError
+from valleylight.core.project import words
+from valleylight.core.project.changes import Change, changed
 from valleylight.server import storage
 from valleylight.server.context import Context, with_database
-from valleylight.server.storage import Change
 
 router = APIRouter()
 
@@ -26,7 +27,8 @@ class Show(BaseModel):
     serial: int
     view: str
     occasion: str
-    draft: list[Change] = []
+    draft: list[Change] = Field([], max_length=2000)
+    dragging: bool = Field(False, description="Something is being dragged: pictures may be smaller, but must keep coming")
     mode: Literal["picture", "luminance", "illuminance", "clipped"] = "picture"
     alone: str | None = Field(None, max_length=80, description="The only fixture group that is shown")
 
@@ -38,7 +40,7 @@ async def live(socket: WebSocket, slug: str) -> None:
         await socket.close(1008)
         return
     await socket.accept()
-    listener = here.hub.join(slug)
+    listener = here.hub.join(slug.lower())
     sender = asyncio.create_task(_send(socket, listener))
     try:
         while True:
@@ -78,18 +80,18 @@ async def _show(here: Context, slug: str, message: Any, listener: Any) -> None:
         show = Show.model_validate(message)
         raw = await run_in_threadpool(with_draft, slug, show.draft)
     except ValidationError as error:
-        listener.tell({"type": "refused", "serial": message.get("serial"), "detail": error.errors()[0]["msg"]})
+        listener.tell({"type": "refused", "serial": message.get("serial"), "detail": words.plain(dict(error.errors()[0]))})
         return
     except InputError as error:
         listener.tell({"type": "refused", "serial": message.get("serial"), "detail": str(error)})
         return
     here.worker.send({
         "do": "live", "slug": slug, "serial": show.serial, "description": raw, "view": show.view, "occasion": show.occasion,
-        "mode": show.mode, "alone": show.alone,
+        "mode": show.mode, "alone": show.alone, "dragging": show.dragging,
     })  # fmt: skip
 
 
 @with_database
 def with_draft(slug: str, draft: list[Change]) -> dict[str, Any]:
     raw = storage.raw_description(storage.project_row(slug))
-    return storage.validated(storage.changed(raw, draft, drafted=True)).model_dump(mode="json")
+    return storage.validated(changed(raw, [c for c in draft if c.part != "plate"], drafted=True)).model_dump(mode="json")

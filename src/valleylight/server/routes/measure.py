@@ -21,7 +21,6 @@ from valleylight.server.schemas.measure import (
     TargetLine,
 )
 from valleylight.server.schemas.plan import LuxGrid, LuxWanted
-from valleylight.server.storage import Change
 
 router = APIRouter(prefix="/api", tags=["measure"])
 
@@ -44,8 +43,7 @@ async def measure_area(slug: str, wanted: AreaWanted, here: Here) -> AreaReading
 @router.post("/projects/{slug}/illuminance")
 async def lux_of_draft(slug: str, wanted: LuxWanted, here: Here) -> LuxGrid:
     """Direct illuminance of the fixtures on a working plane, following what is being dragged."""
-    changes = [Change.model_validate(c) for c in wanted.draft]
-    raw = await run_in_threadpool(with_draft, slug, changes)
+    raw = await run_in_threadpool(with_draft, slug, wanted.draft)
     answer = await here.worker.ask(
         "illuminance", description=raw, occasion=wanted.occasion, height_m=wanted.height_m
     )

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import statistics
 from typing import Any, Literal
 
 from fastapi import APIRouter
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import FileResponse, Response
+from peewee import fn
 from PIL import Image
 
 from valleylight.core.errors import InputError, NotFoundError
@@ -14,10 +16,10 @@ from valleylight.core.finish.exposure import ev100
 from valleylight.core.project.description import Look, Occasion
 from valleylight.core.sun.position import check_year
 from valleylight.server import storage, tables
-from valleylight.server.context import Here, with_database
+from valleylight.server.context import Here, described, with_database
 from valleylight.server.news import tell_job_soon
 from valleylight.server.plate_state import changed_steps
-from valleylight.server.schemas.plates import Finishing, Job, NewPlate, Plate, PlateEstimate
+from valleylight.server.schemas.plates import Finishing, Job, LivePlate, NewPlate, Plate, PlateAgain, PlateEstimate
 from valleylight.server.tables import JobRow, PlateRow, ProjectRow, database
 
 router = APIRouter(prefix="/api", tags=["plates"])
@@ -26,13 +28,15 @@ SIZES = {"sketch": (640, 6), "proof": (1280, 10), "press": (1920, 96)}
 #: Seconds for a million samples before this machine has made a plate.
 UNMEASURED_S_PER_MILLION = 2.6
 THUMB_WIDTH = 480
+#: Plates whose time tells how long the next will take.
+RECENT = 15
 
 
 def shown(plate: PlateRow, job: JobRow | None, now: dict[str, Any]) -> Plate:
     """A plate as the API gives it, compared with the description as it is now."""
     return Plate(
-        id=plate.id, view=plate.view_key, occasion=plate.occasion_key, quality=plate.quality, width=plate.width,
-        height=plate.height, samples=plate.samples, ev100=plate.ev100, true_to_place=plate.true_to_place,
+        id=plate.id, view=plate.view_key, occasion=plate.occasion_key, name=plate.name, rank=plate.rank, quality=plate.quality,
+        width=plate.width, height=plate.height, samples=plate.samples, ev100=plate.ev100, true_to_place=plate.true_to_place,
         seconds=plate.seconds, created=plate.created.isoformat() + "Z", ready=plate.picture is not None,
         changed=changed_steps(plate.snapshot, now, plate.view_key, plate.occasion_key),
         look=Look.model_validate(plate.look),
@@ -51,17 +55,51 @@ def _occasion_of(plate: PlateRow) -> Any:
 @router.get("/projects/{slug}/plates")
 @with_database
 def list_plates(slug: str) -> list[Plate]:
-    """Plates of a project, newest first; those stopped before anything was traced are left out."""
+    """Plates of a project in the order of the strip: newest first, but for those ranked by hand. Not those put away."""
     row = storage.project_row(slug)
     now = storage.description(row).model_dump(mode="json")
-    plates = list(PlateRow.select().where(PlateRow.project == row).order_by(PlateRow.id.desc()).limit(400))
+    query = PlateRow.select().where(PlateRow.project == row, ~PlateRow.put_away)
+    plates = list(query.order_by(fn.COALESCE(PlateRow.rank, PlateRow.id).desc(), PlateRow.id.desc()).limit(400))
     jobs = {job.plate.id: job for job in JobRow.select().where(JobRow.plate.in_(plates))} if plates else {}
     return [
-        shown(plate, jobs.get(plate.id), now)
-        for plate in plates
-        if plate.picture is not None
-        or (plate.id in jobs and (jobs[plate.id].status != "stopped" or jobs[plate.id].samples_done > 0))
+        shown(plate, jobs.get(plate.id), now) for plate in plates if plate.picture is not None or plate.id in jobs
     ]
+
+
+@router.post("/projects/{slug}/plates/live", status_code=201)
+async def keep_live(slug: str, wanted: LivePlate, here: Here) -> Plate:
+    """Keep the live picture as a plate, with the settings it shows."""
+    row = await run_in_threadpool(with_database(storage.project_row), slug)
+    made = await here.worker.ask(
+        "keep", slug=row.slug, view=wanted.view, occasion=wanted.occasion, description=await described(slug)
+    )
+    here.hub.tell(row.slug, {"type": "plates"})
+    return await run_in_threadpool(_as_it_is, made)
+
+
+@with_database
+def _as_it_is(plate_id: int) -> Plate:
+    plate = PlateRow.get_by_id(plate_id)
+    return shown(plate, None, storage.description(plate.project).model_dump(mode="json"))
+
+
+@router.post("/plates/{plate_id}/again", status_code=202)
+@with_database
+def make_again(plate_id: int, wanted: PlateAgain, here: Here) -> Plate:
+    """Put a plate in the queue once more, from the settings it keeps."""
+    plate = _plate(plate_id)
+    quality = wanted.quality or (plate.quality if plate.quality in SIZES else "sketch")
+    width, samples = SIZES[quality]
+    with database.atomic():
+        kept = {name: getattr(plate, name) for name in ("view_key", "occasion_key", "snapshot", "look", "ev100", "true_to_place")}
+        made = PlateRow.create(
+            project=plate.project, quality=quality, width=width, height=round(width * 9 / 16), samples=samples,
+            name=plate.name, **kept,
+        )  # fmt: skip
+        job = JobRow.create(plate=made)
+    here.worker.send({"do": "job"})
+    here.hub.tell_soon(plate.project.slug, {"type": "plates"})
+    return shown(made, job, storage.description(plate.project).model_dump(mode="json"))
 
 
 @router.post("/projects/{slug}/plates", status_code=202)
@@ -104,13 +142,23 @@ def estimate(slug: str) -> PlateEstimate:
     """How long a plate of each quality would take, from the newest ones made here."""
     row = storage.project_row(slug)
     made = list(
-        PlateRow.select(PlateRow.seconds, PlateRow.width, PlateRow.height, PlateRow.samples)
-        .where(PlateRow.project == row, PlateRow.picture.is_null(False)).order_by(PlateRow.id.desc()).limit(6)
+        PlateRow.select(PlateRow.seconds, PlateRow.width, PlateRow.height, PlateRow.samples, PlateRow.quality)
+        .where(PlateRow.project == row, PlateRow.picture.is_null(False), PlateRow.seconds > 0)
+        .order_by(PlateRow.id.desc()).limit(60)
     )  # fmt: skip
-    work = sum(p.width * p.height * p.samples for p in made) / 1e6
-    rate = sum(p.seconds for p in made) / work if work else UNMEASURED_S_PER_MILLION
-    seconds = {name: rate * w * round(w * 9 / 16) * n / 1e6 for name, (w, n) in SIZES.items()}
-    return PlateEstimate(**seconds)
+    return PlateEstimate(**{quality: _expected(quality, made) for quality in SIZES})
+
+
+def _expected(quality: str, made: list[PlateRow]) -> float:
+    """Seconds by the middle one of the last plates of this quality, else of the others: views differ, and one slow
+    moment of the machine must not count for all."""
+
+    def rate(plate: PlateRow) -> float:
+        return float(plate.seconds / (plate.width * plate.height * plate.samples / 1e6))
+
+    alike = [rate(p) for p in made if p.quality == quality][:RECENT] or [rate(p) for p in made if p.quality in SIZES][:RECENT]
+    width, samples = SIZES[quality]
+    return (statistics.median(alike) if alike else UNMEASURED_S_PER_MILLION) * width * round(width * 9 / 16) * samples / 1e6
 
 
 @router.post("/jobs/{job_id}/stop", status_code=202)

@@ -1,53 +1,32 @@
-"""Projects, their edits, undo and redo, and what is uploaded into them."""
+"""The list of projects: made, copied, put in order, put away and brought back."""
 
 from __future__ import annotations
 
-import re
-from typing import Annotated
+from fastapi import APIRouter
+from peewee import fn
 
-from fastapi import APIRouter, Query, Request
-from fastapi.concurrency import run_in_threadpool
-
-from valleylight.core.errors import InputError, NotFoundError
-from valleylight.core.lamps import templates
-from valleylight.core.photometry import write_lm63
-from valleylight.server import catalogue, storage
-from valleylight.server.context import Here, described, with_database
-from valleylight.server.profiles import figures, new_kind, plain_body, read_kept
-from valleylight.server.schemas.projects import KindFigures, KindFromProfile, NewProject, ProjectLine, ProjectState
-from valleylight.server.schemas.stage import StageFigures
-from valleylight.server.storage import Change, Edit
-from valleylight.server.tables import OccasionRow, PlateRow, ProjectRow, ViewRow
+from valleylight.server import storage
+from valleylight.server.context import Here, with_database
+from valleylight.server.routes.edits import state
+from valleylight.server.schemas.projects import NewProject, ProjectCopy, ProjectLine, ProjectPlace, ProjectState
+from valleylight.server.tables import AssetRow, KindRow, OccasionRow, PlateRow, ProjectRow, ViewRow
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
-FileName = Annotated[str, Query(min_length=1, max_length=255, description="The name the file had, for people")]
-
-
-def state(row: ProjectRow) -> ProjectState:
-    undo, redo = storage.undo_labels(row)
-    return ProjectState(
-        slug=row.slug, revision=row.revision, description=storage.description(row), undo=undo, redo=redo
-    )
 
 
 @router.get("")
 @with_database
-def list_projects() -> list[ProjectLine]:
-    return [
-        ProjectLine(
-            slug=row.slug, name=row.name,
-            views=ViewRow.select().where(ViewRow.project == row).count(),
-            occasions=OccasionRow.select().where(OccasionRow.project == row).count(),
-            plates=PlateRow.select().where(PlateRow.project == row, PlateRow.picture.is_null(False)).count(),
-        )
-        for row in ProjectRow.select().order_by(ProjectRow.id)
-    ]  # fmt: skip
+def list_projects(away: bool = False) -> list[ProjectLine]:
+    """Projects in their order; those put away instead where asked, the last one first."""
+    chosen = ProjectRow.select().where(ProjectRow.away.is_null(not away))
+    order = (ProjectRow.away.desc(),) if away else (ProjectRow.place, ProjectRow.id)
+    return [_line(row) for row in chosen.order_by(*order)]
 
 
 @router.post("", status_code=201)
 @with_database
 def create_project(wanted: NewProject) -> ProjectState:
-    return state(storage.create_project(wanted.name))
+    return state(storage.create_project(wanted.name, site=wanted.site))
 
 
 @router.get("/{slug}")
@@ -56,111 +35,58 @@ def get_project(slug: str) -> ProjectState:
     return state(storage.project_row(slug))
 
 
-@router.post("/{slug}/edits")
+@router.post("/{slug}/duplicate", status_code=201)
 @with_database
-def edit_project(slug: str, edit: Edit, here: Here) -> ProjectState:
-    """Apply one gesture's changes, whole or not at all; one step of undo."""
-    return announced(slug, state(storage.apply_edit(slug, edit)), here)
+def duplicate_project(slug: str, wanted: ProjectCopy) -> ProjectState:
+    """A copy under another name, next to the original; with its finished plates where wanted."""
+    return state(storage.duplicate_project(slug, wanted.name, wanted.with_plates))
 
 
-@router.post("/{slug}/undo")
+@router.post("/{slug}/place")
 @with_database
-def undo_edit(slug: str, here: Here) -> ProjectState:
-    return announced(slug, state(storage.undo(slug)), here)
+def place_project(slug: str, wanted: ProjectPlace) -> list[ProjectLine]:
+    """Move a project within the list; returns the list."""
+    storage.place_project(slug, wanted.place)
+    return list_projects()
 
 
-@router.post("/{slug}/redo")
+@router.delete("/{slug}")
 @with_database
-def redo_edit(slug: str, here: Here) -> ProjectState:
-    return announced(slug, state(storage.redo(slug)), here)
+def put_away(slug: str, here: Here) -> ProjectLine:
+    """Put a project away: off the list, with all that it holds, until it is brought back."""
+    row = storage.put_away(slug)
+    here.hub.tell_soon(row.slug, {"type": "away"})
+    return _line(row)
 
 
-def announced(slug: str, result: ProjectState, here: Here) -> ProjectState:
-    here.hub.tell_soon(slug, {"type": "project", "revision": result.revision})
-    return result
-
-
-@router.get("/{slug}/kinds")
+@router.post("/{slug}/restore")
 @with_database
-def list_kinds(slug: str, here: Here) -> list[KindFigures]:
-    """The project's fixture kinds with the figures of their profiles."""
-    description = storage.description(storage.project_row(slug))
-    return [figures(kind, here.files.read(kind.profile)) for kind in description.kinds]
+def bring_back(slug: str) -> ProjectLine:
+    """Bring a project back that was put away."""
+    return _line(storage.put_away(slug, away=False))
 
 
-@router.post("/{slug}/profiles", status_code=201)
-async def upload_profile(slug: str, name: FileName, request: Request, here: Here) -> ProjectState:
-    """Add a fixture kind from an IES LM-63 or EULUMDAT file sent as the body."""
-    await run_in_threadpool(with_database(storage.project_row), slug)
-    data = await here.files.receive(request.stream(), here.settings.largest_profile_bytes, plain(name))
-    made = await run_in_threadpool(with_database(catalogue.take), here.files, data, plain(name))
-    here.worker.send({"do": "catalogue"})
-    return await run_in_threadpool(_add_kind, slug, KindFromProfile(profile=made.sha256), here)
+def _line(row: ProjectRow) -> ProjectLine:
+    ready = PlateRow.select().where(PlateRow.project == row, PlateRow.picture.is_null(False), ~PlateRow.put_away)
+    newest = ready.order_by(PlateRow.id.desc()).first()
+    return ProjectLine(
+        slug=row.slug, name=row.name, place=str(row.site.get("place", "")),
+        views=ViewRow.select().where(ViewRow.project == row).count(),
+        occasions=OccasionRow.select().where(OccasionRow.project == row).count(),
+        plates=ready.count(), picture=newest.id if newest else None, bytes=_bytes(row),
+        created=row.created.isoformat() + "Z", changed=row.changed.isoformat() + "Z",
+        away=None if row.away is None else row.away.isoformat() + "Z",
+    )  # fmt: skip
 
 
-@router.post("/{slug}/kinds", status_code=201)
-def add_kind(slug: str, wanted: KindFromProfile, here: Here) -> ProjectState:
-    """Add a fixture kind from a profile of the catalogue or from a template."""
-    return _add_kind(slug, wanted, here)
-
-
-@with_database
-def _add_kind(slug: str, wanted: KindFromProfile, here: Here) -> ProjectState:
-    row = storage.project_row(slug)
-    project = storage.description(row)
-    template = templates.find(wanted.template) if wanted.template else None
-    if template is not None:
-        line = catalogue.take(here.files, write_lm63(template.profile()).encode(), f"{template.key}.ies")
-        here.worker.send({"do": "catalogue"})
-        kind = new_kind(project, template.name, line.sha256, kelvin=template.kelvin, dimming=template.dimming,
-                        body=template.body, mounting=template.mounting)  # fmt: skip
-    elif wanted.profile:
-        line = catalogue.line(catalogue.find(wanted.profile))
-        body = plain_body(read_kept(here.files.read(line.sha256)))
-        mounting = "wall" if line.mounting == "wall" else "ceiling"
-        kind = new_kind(project, line.name, line.sha256, kelvin=line.kelvin or catalogue.UNSTATED_K, body=body, mounting=mounting)
-    else:
-        raise NotFoundError(f"there is no template {wanted.template!r}", "template", "Choose one of the list")
-    edit = Edit(
-        label=f"Add fixture {kind.name}"[:120],
-        changes=[Change(part="kind", key=kind.key, value=kind.model_dump(mode="json"))],
-    )
-    return announced(slug, state(storage.apply_edit(slug, edit)), here)
-
-
-@router.post("/{slug}/models", status_code=201)
-async def upload_model(slug: str, name: FileName, request: Request, here: Here) -> ProjectState:
-    """Add a glTF binary model (GLB) sent as the body to the stage."""
-    await run_in_threadpool(with_database(storage.project_row), slug)
-    shown = plain(name)
-    data = await here.files.receive(request.stream(), here.settings.largest_model_bytes, shown)
-    if data[:4] != b"glTF":
-        raise InputError(
-            "the content is not a glTF binary model", shown, "Export the model as .glb and choose that file"
-        )
-    sha = await run_in_threadpool(here.files.keep, data)
-    await here.worker.ask("check_model", asset=sha, name=shown)
-    return await run_in_threadpool(_store_model, slug, shown, sha, len(data), here)
-
-
-@with_database
-def _store_model(slug: str, name: str, sha: str, size: int, here: Here) -> ProjectState:
-    row = storage.project_row(slug)
-    storage.remember_asset(sha, "model", size, name)
-    stage = storage.description(row).stage.model_dump(mode="json")
-    stage["models"] = [*stage["models"], {"name": name[:80], "asset": sha}]
-    edit = Edit(label=f"Add model {name}"[:120], changes=[Change(part="stage", value=stage)])
-    return announced(slug, state(storage.apply_edit(slug, edit)), here)
-
-
-@router.get("/{slug}/stage")
-async def get_stage(slug: str, here: Here) -> StageFigures:
-    """Figures of the stage: objects, triangles, materials, layers."""
-    raw = await described(slug)
-    return StageFigures.model_validate(await here.worker.ask("stage", description=raw))
-
-
-
-def plain(name: str) -> str:
-    """The last part of a file name, without control characters."""
-    return re.sub(r"[\x00-\x1f]", "", name.replace("\\", "/").rsplit("/", 1)[-1]).strip()[:200] or "file"
+def _bytes(row: ProjectRow) -> int:
+    """Size of every file the project refers to, each counted once."""
+    files = {m["asset"] for m in row.stage.get("models", [])}
+    files |= {k.data["profile"] for k in KindRow.select(KindRow.data).where(KindRow.project == row)}
+    pictures = (o.data["sky"].get("picture") for o in OccasionRow.select(OccasionRow.data).where(OccasionRow.project == row))
+    files |= {picture["asset"] for picture in pictures if picture}
+    for plate in PlateRow.select(PlateRow.picture, PlateRow.film).where(PlateRow.project == row):
+        files |= {sha for sha in (plate.picture, plate.film) if sha}
+    if not files:
+        return 0
+    return int(AssetRow.select(fn.SUM(AssetRow.bytes)).where(AssetRow.sha256.in_(files)).scalar() or 0)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Literal
 
 from pydantic import BaseModel, Field
+
+from valleylight.core.project.changes import Change
 
 
 class PlanDrawing(BaseModel):
@@ -33,7 +35,7 @@ class LuxWanted(BaseModel):
 
     occasion: str
     height_m: float = Field(0.75, ge=-1000, le=10_000)
-    draft: list[Any] = []
+    draft: list[Change] = Field([], max_length=2000)
 
 
 class SectionDrawing(BaseModel):

@@ -28,7 +28,9 @@ class Plate(BaseModel):
     id: int
     view: str
     occasion: str
-    quality: str
+    name: str = Field(description="As given by hand; empty where none was")
+    rank: float | None = Field(description="Its rank in the strip where set by hand, greater stands before; else its number")
+    quality: Literal["sketch", "proof", "press", "live"] = Field(description="live: the live picture, kept as it was")
     width: int
     height: int
     samples: int
@@ -48,6 +50,19 @@ class NewPlate(BaseModel):
     occasion: str
     quality: Literal["sketch", "proof", "press"] = "proof"
     when: datetime | None = Field(None, description="Another moment than the occasion's, for a series of hours")
+
+
+class LivePlate(BaseModel):
+    """The live picture of this view and occasion, to be kept as it is."""
+
+    view: str
+    occasion: str
+
+
+class PlateAgain(BaseModel):
+    """Make a plate again from the settings it keeps, at its own or another quality."""
+
+    quality: Literal["sketch", "proof", "press"] | None = None
 
 
 class PlateEstimate(BaseModel):

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from pydantic import BaseModel, Field
 
-from valleylight.core.project.description import FixtureKind, Project
+from valleylight.core.project.changes import Change
+from valleylight.core.project.copies import Copied
+from valleylight.core.project.description import FixtureKind, Project, Site
 
 
 class Problem(BaseModel):
@@ -19,8 +21,26 @@ class Problem(BaseModel):
     errors: list[dict[str, str]] = Field(default_factory=list, description="Every field at fault")
 
 
+class Conflict(Problem):
+    """An edit that met another hand's: what stands there now, and on which revision."""
+
+    revision: int
+    label: str = Field(description="What the other hand did")
+    now: list[Change]
+
+
 class NewProject(BaseModel):
     name: str
+    site: Site | None = None
+
+
+class ProjectCopy(BaseModel):
+    name: str | None = Field(None, max_length=80, description="Name of the copy; null for one made from the original's")
+    with_plates: bool = False
+
+
+class ProjectPlace(BaseModel):
+    place: int = Field(ge=0, le=100_000, description="Where it stands in the list, from 0")
 
 
 class ProjectLine(BaseModel):
@@ -28,9 +48,23 @@ class ProjectLine(BaseModel):
 
     slug: str
     name: str
+    place: str
     views: int
     occasions: int
     plates: int
+    picture: int | None = Field(description="Its newest plate")
+    bytes: int = Field(description="Size of its models, profiles, pictures and films")
+    created: str
+    changed: str
+    away: str | None = Field(description="When it was put away")
+
+
+class PartCopy(BaseModel):
+    """A part to be copied, under a name of its own if one is given."""
+
+    part: Copied
+    key: str
+    name: str | None = Field(None, min_length=1, max_length=80)
 
 
 class ProjectState(BaseModel):
@@ -41,6 +75,13 @@ class ProjectState(BaseModel):
     description: Project
     undo: str | None = Field(description="What undo would take back")
     redo: str | None = Field(description="What redo would do again")
+
+
+class PartCopied(BaseModel):
+    """The key of the copy, and the project with it."""
+
+    key: str
+    project: ProjectState
 
 
 class KindFigures(BaseModel):

@@ -8,6 +8,13 @@ from valleylight.core.project.air import Air
 from valleylight.core.project.surface import Surface
 
 
+class Overview(BaseModel):
+    """Where to stand and look so that the whole stage is seen."""
+
+    position: tuple[float, float, float]
+    target: tuple[float, float, float]
+
+
 class StageFigures(BaseModel):
     objects: int
     triangles: int
@@ -15,6 +22,7 @@ class StageFigures(BaseModel):
     layers: list[str]
     size_m: tuple[float, float, float]
     notes: list[str]
+    overview: Overview
 
 
 class StageSurface(BaseModel):

@@ -1,0 +1,154 @@
+"""The live picture by itself: what is traced anew, what is kept, and what gives way to whom."""
+
+from __future__ import annotations
+
+import threading
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+import pytest
+
+from tests import small
+from valleylight.server import live
+from valleylight.server.live import ROUGH_WIDTHS, LivePicture
+from valleylight.server.plates import CHUNK_S, LEAST_TILES, chunk_size
+
+
+class Bench:
+    """A live picture of the small room whose pictures are caught instead of sent."""
+
+    def __init__(self, compiler) -> None:
+        self.project = small.project()
+        self.raw = self.project.description.model_dump(mode="json")
+        self.sent: list[dict] = []
+        self.interrupt = threading.Event()
+        files = type("Files", (), {"read": staticmethod(self.project.asset)})()
+        self.picture = LivePicture(compiler, files, ThreadPoolExecutor(2), self.sent.append, self.interrupt)  # type: ignore[arg-type]
+
+    def show(self, dragging: bool = False) -> None:
+        self.picture.show({
+            "slug": "s", "serial": len(self.sent), "description": self.raw, "view": "inside", "occasion": "noon",
+            "dragging": dragging, "mode": "picture", "alone": None,
+        })  # fmt: skip
+
+    def until(self, width: int) -> dict:
+        """Header of the first picture of a width from now on."""
+        for _ in range(8):
+            self.picture.step()
+            assert "error" not in self.sent[-1]["header"]
+            if self.sent[-1]["header"]["width"] == width:
+                return self.sent[-1]["header"]
+        raise AssertionError("it did not come")
+
+    @property
+    def film(self) -> np.ndarray:
+        assert self.picture._film is not None
+        return self.picture._film.balanced()
+
+
+@pytest.fixture(scope="module")
+def compiler():
+    from valleylight.core.trace.render import Compiler
+
+    return Compiler()
+
+
+@pytest.fixture
+def bench(compiler) -> Bench:
+    return Bench(compiler)
+
+
+def test_a_first_picture_is_never_left_midway_but_refinement_is(bench):
+    bench.show()
+    bench.interrupt.set()
+    assert bench.until(480)["samples"] == 1
+    before = bench.film.copy()
+    assert not bench.interrupt.is_set() or len(bench.sent) == 1
+    bench.interrupt.set()
+    bench.picture.step()
+    assert len(bench.sent) == 1 and not bench.interrupt.is_set()
+    assert bench.until(848)["samples"] == 2
+    assert before.shape == (270, 480, 3)
+
+
+def test_a_new_look_traces_nothing(bench, monkeypatch):
+    bench.show()
+    bench.until(848)
+    monkeypatch.setattr(live, "trace", lambda *_: pytest.fail("it was traced"))
+    monkeypatch.setattr(live, "CleanedFilm", lambda *_: pytest.fail("it was cleaned"))
+    bench.raw["looks"][0]["treatments"][2]["kelvin"] = 4000
+    bench.show()
+    bench.picture.step()
+    assert bench.sent[-1]["header"]["width"] == 848 and bench.sent[-1]["image"] != bench.sent[-2]["image"]
+
+
+def test_a_level_is_met_at_once_and_made_exact_at_rest(bench, monkeypatch):
+    bench.show()
+    bench.until(848)
+    bench.picture._plan = []
+    bench.raw["occasions"][0]["sun"]["level_stops"] = -2.0
+    bench.show(dragging=True)
+    bench.picture.step()
+    at_once = np.asarray(bench.picture._cleaned.picture)
+    assert not bench.picture._cleaned.is_exact and bench.picture.has_work
+    monkeypatch.setattr(live, "REST_S", 0.0)
+    bench.picture.step()
+    at_rest = np.asarray(bench.picture._cleaned.picture)
+    assert bench.picture._cleaned.is_exact and not bench.picture.has_work
+    assert at_once.mean() == pytest.approx(at_rest.mean(), rel=0.02)
+    assert np.abs(at_once - at_rest).mean() < 0.08 * at_rest.mean()
+
+
+@pytest.mark.parametrize(("iso", "anew"), [(300.0, False), (3200.0, True), (12.0, True)])
+def test_another_exposure_is_shown_at_once_and_far_off_traced_anew(compiler, bench, iso, anew):
+    """The firefly limit follows the lens: a film of another exposure would stay too dark or too bright."""
+    bench.show()
+    bench.until(848)
+    bench.raw["views"][0]["lens"]["iso"] = iso  # it was 200
+    bench.show()
+    bench.picture.step()
+    assert bench.sent[-1]["header"]["width"] == 848
+    if not anew:
+        assert bench.picture._film is not None
+        return
+    assert bench.picture._film is None
+    bench.until(848)
+    fresh = Bench(compiler)
+    fresh.raw = bench.raw
+    fresh.show()
+    fresh.until(848)
+    assert np.array_equal(bench.film, fresh.film)
+
+
+def test_pictures_of_a_drag_follow_the_pace_of_the_machine(bench):
+    picture = bench.picture
+    for _ in range(20):
+        picture._keep_pace(10.0, dragging=True)
+    assert ROUGH_WIDTHS[picture._rough] == min(ROUGH_WIDTHS)
+    for _ in range(20):
+        picture._keep_pace(0.01, dragging=True)
+    assert ROUGH_WIDTHS[picture._rough] == max(ROUGH_WIDTHS)
+    bench.picture._rough = 4
+    bench.show(dragging=True)
+    bench.picture.step()
+    assert bench.sent[-1]["header"]["width"] == ROUGH_WIDTHS[4] and bench.sent[-1]["header"]["samples"] == 1
+
+
+def test_steps_of_refinement_are_equally_bright(bench):
+    """From the smallest to the fine picture the mean stays within what one sample's noise leaves."""
+    bench.picture._rough = len(ROUGH_WIDTHS) - 1
+    bench.show(dragging=True)
+    means = []
+    for width in (min(ROUGH_WIDTHS), 480, 848):
+        bench.until(width)
+        means.append(float(bench.film.mean()))
+    assert means == pytest.approx([means[-1]] * 3, rel=0.07)
+
+
+@pytest.mark.parametrize(("done", "seconds"), [(8, 0.02), (8, 0.12), (40, 3.0), (1, 0.0), (900, 1e-6)])
+def test_chunks_of_plates_come_near_their_time(done, seconds):
+    wanted = chunk_size(done, seconds)
+    assert wanted >= LEAST_TILES or wanted == 2 * done
+    assert wanted <= max(2 * done, LEAST_TILES)
+    if LEAST_TILES < wanted < 2 * done:
+        assert wanted * seconds / done == pytest.approx(CHUNK_S, rel=0.2)

@@ -1,0 +1,97 @@
+import { useEffect, useRef, useState } from "react";
+
+import { api } from "../api/client";
+import { useStore } from "../state/store";
+import { Button } from "../ui/Button";
+
+/** Bring a model file onto the stage, beside the others or in place of one. */
+export function useOpenModel(slug: string) {
+  const { adopt, notify, settle } = useStore();
+  const [opening, setOpening] = useState<string | null>(null);
+  const open = async (file: File, replace?: number) => {
+    setOpening(file.name);
+    try {
+      await settle();
+      adopt(await api.uploadModel(slug, file, replace));
+      notify(`${file.name} stands on the stage.`);
+    } catch (error) {
+      notify((error as Error).message, "error");
+    } finally {
+      setOpening(null);
+    }
+  };
+  return { opening, open };
+}
+
+interface Props {
+  slug: string;
+  /** Number of the model it stands in for. */
+  replace?: number;
+  label?: string;
+  about?: string;
+  size?: "sm";
+}
+
+/** A button that opens a model file. */
+export function OpenModel({ slug, replace, label = "Open model", about, size }: Props) {
+  const input = useRef<HTMLInputElement>(null);
+  const { opening, open } = useOpenModel(slug);
+  return (
+    <>
+      <Button
+        variant="outline-dark"
+        size={size}
+        disabled={opening !== null}
+        aria-label={about}
+        onClick={() => input.current?.click()}
+      >
+        {opening ? "Reading…" : label}
+      </Button>
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept=".glb,model/gltf-binary"
+        aria-label={about ? `File: ${about}` : "Model file"}
+        onChange={(e) => {
+          const file = e.target.files?.[0];
+          e.target.value = "";
+          if (file) void open(file, replace);
+        }}
+      />
+    </>
+  );
+}
+
+/** Files dropped anywhere on the page are taken as models; says so while they hover. */
+export function useDroppedModels(slug: string) {
+  const { opening, open } = useOpenModel(slug);
+  const [over, setOver] = useState(false);
+  const latest = useRef(open);
+  latest.current = open;
+  useEffect(() => {
+    const holdsFiles = (e: DragEvent) => e.dataTransfer?.types.includes("Files") ?? false;
+    const onOver = (e: DragEvent) => {
+      if (!holdsFiles(e)) return;
+      e.preventDefault();
+      setOver(true);
+    };
+    const onLeave = (e: DragEvent) => e.relatedTarget === null && setOver(false);
+    const onDrop = (e: DragEvent) => {
+      if (!holdsFiles(e)) return;
+      e.preventDefault();
+      setOver(false);
+      const files = [...(e.dataTransfer?.files ?? [])];
+      void files.reduce((before, file) => before.then(() => latest.current(file)), Promise.resolve());
+    };
+    window.addEventListener("dragover", onOver);
+    window.addEventListener("dragleave", onLeave);
+    window.addEventListener("drop", onDrop);
+    return () => {
+      window.removeEventListener("dragover", onOver);
+      window.removeEventListener("dragleave", onLeave);
+      window.removeEventListener("drop", onDrop);
+    };
+  }, []);
+  return { over, opening };
+}
