@@ -16,6 +16,8 @@ BENCH = "/p/small-room/bench/inside/noon"
 
 
 def picture(page) -> np.ndarray:
+    """The picture as seen, once the browser has drawn it."""
+    expect(page.get_by_test_id("picture").locator("img").first).to_have_js_property("complete", True)
     return np.asarray(Image.open(io.BytesIO(page.get_by_test_id("picture").screenshot())).convert("RGB"), float)
 
 
@@ -237,7 +239,7 @@ def test_lens_and_finish_change_the_picture_quickly(page):
     iso = page.get_by_role("textbox", name="ISO")
     iso.fill("50")  # not burnt: colours can be told
     iso.press("Enter")
-    wait_until(page, lambda: picture(page).mean() < before.mean())
+    wait_until(page, lambda: picture(page).mean() < after.mean() - 20)
     page.get_by_role("button", name=re.compile("^Finish")).click()
     for label, text in (("White", "3500"), ("Shoulder", "0.9")):
 

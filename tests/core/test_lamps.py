@@ -75,6 +75,9 @@ def test_the_grid_prefers_what_lights_the_cell_and_forgets_nothing():
     cell = lamplight.grid_cell(grid["grid_box"], grid["grid_counts"], 1.5, 2.0, 0.2)
     shares = np.diff(cdf[cell])
     assert shares[0] > shares[1]  # under the downlight
+    whole = np.zeros_like(cdf)
+    lamplight.fill_grid(lamps.records, lamps.profiles, grid["grid_box"], grid["grid_counts"], whole, 0, len(whole))
+    assert np.array_equal(cdf, whole)  # however many cores share the cells
 
 
 def test_bodies_hang_at_their_fixtures_and_light_at_their_faces():

@@ -11,7 +11,7 @@ from tests import small
 from valleylight.core.project import Stage, View
 from valleylight.core.project.air import Air, LightNet
 from valleylight.core.project.surface import Surface
-from valleylight.core.stage import Material
+from valleylight.core.stage import Material, Texture
 from valleylight.core.stage.catalogue import CATALOGUE
 from valleylight.core.stage.edges import sharp_edges
 from valleylight.core.stage.gltf import _Reader
@@ -182,6 +182,18 @@ def test_sample_pictures_tell_materials_apart():
     assert gold[middle].mean() > dark[middle].mean() + 30
     assert gold[middle][..., 0].mean() > gold[middle][..., 2].mean() + 20
     assert board[5:25].mean() != pytest.approx(dark[5:25].mean(), abs=5)
+
+
+def test_a_sample_picture_is_the_same_whatever_other_pictures_the_stage_holds():
+    """Only the pictures a material uses are laid out for it, under new numbers."""
+    rng = np.random.default_rng(4)
+    pictures = [Texture(rng.integers(0, 255, (64, 64, 3), dtype=np.uint8)) for _ in range(3)]
+    many = (pictures[2], pictures[0], pictures[1], pictures[0])
+    own = sample_picture(Material(base=(1, 1, 1), base_texture=0, relief_texture=1), (pictures[0], pictures[1]), size=48)
+    same = sample_picture(Material(base=(1, 1, 1), base_texture=3, relief_texture=2), many, size=48)
+    other = sample_picture(Material(base=(1, 1, 1), base_texture=0, relief_texture=2), many, size=48)
+    assert np.array_equal(own, same)
+    assert not np.array_equal(own, other)
 
 
 def test_air_is_offered_from_the_scenes_size():

@@ -13,6 +13,9 @@ from valleylight.server import live
 from valleylight.server.live import ROUGH_WIDTHS, LivePicture
 from valleylight.server.plates import CHUNK_S, LEAST_TILES, chunk_size
 
+#: Smaller steps of refinement than the product's, where size does not matter.
+FIRST, FINE = 160, 288
+
 
 class Bench:
     """A live picture of the small room whose pictures are caught instead of sent."""
@@ -54,37 +57,38 @@ def compiler():
 
 
 @pytest.fixture
-def bench(compiler) -> Bench:
+def bench(compiler, monkeypatch) -> Bench:
+    monkeypatch.setattr(live, "STEPS", ((FIRST, (1,), "fast"), (FINE, (2, 3, 5, 10, 20), "balanced")))
     return Bench(compiler)
 
 
 def test_a_first_picture_is_never_left_midway_but_refinement_is(bench):
     bench.show()
     bench.interrupt.set()
-    assert bench.until(480)["samples"] == 1
+    assert bench.until(FIRST)["samples"] == 1
     before = bench.film.copy()
     assert not bench.interrupt.is_set() or len(bench.sent) == 1
     bench.interrupt.set()
     bench.picture.step()
     assert len(bench.sent) == 1 and not bench.interrupt.is_set()
-    assert bench.until(848)["samples"] == 2
-    assert before.shape == (270, 480, 3)
+    assert bench.until(FINE)["samples"] == 2
+    assert before.shape == (FIRST * 9 // 16, FIRST, 3)
 
 
 def test_a_new_look_traces_nothing(bench, monkeypatch):
     bench.show()
-    bench.until(848)
+    bench.until(FINE)
     monkeypatch.setattr(live, "trace", lambda *_: pytest.fail("it was traced"))
     monkeypatch.setattr(live, "CleanedFilm", lambda *_: pytest.fail("it was cleaned"))
     bench.raw["looks"][0]["treatments"][2]["kelvin"] = 4000
     bench.show()
     bench.picture.step()
-    assert bench.sent[-1]["header"]["width"] == 848 and bench.sent[-1]["image"] != bench.sent[-2]["image"]
+    assert bench.sent[-1]["header"]["width"] == FINE and bench.sent[-1]["image"] != bench.sent[-2]["image"]
 
 
 def test_a_level_is_met_at_once_and_made_exact_at_rest(bench, monkeypatch):
     bench.show()
-    bench.until(848)
+    bench.until(FINE)
     bench.picture._plan = []
     bench.raw["occasions"][0]["sun"]["level_stops"] = -2.0
     bench.show(dragging=True)
@@ -103,20 +107,47 @@ def test_a_level_is_met_at_once_and_made_exact_at_rest(bench, monkeypatch):
 def test_another_exposure_is_shown_at_once_and_far_off_traced_anew(compiler, bench, iso, anew):
     """The firefly limit follows the lens: a film of another exposure would stay too dark or too bright."""
     bench.show()
-    bench.until(848)
+    bench.until(FINE)
     bench.raw["views"][0]["lens"]["iso"] = iso  # it was 200
     bench.show()
     bench.picture.step()
-    assert bench.sent[-1]["header"]["width"] == 848
+    assert bench.sent[-1]["header"]["width"] == FINE
     if not anew:
         assert bench.picture._film is not None
         return
     assert bench.picture._film is None
-    bench.until(848)
+    bench.until(FINE)
     fresh = Bench(compiler)
     fresh.raw = bench.raw
     fresh.show()
-    fresh.until(848)
+    fresh.until(FINE)
+    assert np.array_equal(bench.film, fresh.film)
+
+
+@pytest.mark.parametrize("dimming", ["steady", "warm", "incandescent"])
+def test_a_dimmer_that_warms_its_light_is_shown_at_once_and_traced_anew_at_rest(compiler, bench, dimming):
+    bench.raw["kinds"][1]["dimming"] = dimming
+    bench.raw["occasions"][0]["sun"]["level_stops"] = bench.raw["occasions"][0]["sky"]["level_stops"] = -8.0
+    bench.show()
+    bench.until(FINE)
+    bench.raw["occasions"][0]["levels"]["Pendants"] = 30.0
+    bench.show(dragging=True)
+    bench.picture.step()
+    assert bench.sent[-1]["header"]["width"] == FINE
+    assert bench.picture._film is not None  # while in hand nothing is traced
+    before = bench.picture._cleaned.picture.mean((0, 1))
+    bench.show()
+    bench.picture.step()
+    assert (bench.picture._film is None) == (dimming != "steady")
+    if dimming == "steady":
+        return
+    bench.until(FINE)
+    after = bench.picture._cleaned.picture.mean((0, 1))
+    assert after[0] / after[2] > 1.05 * before[0] / before[2]  # warmer, as dimmed lamps are
+    fresh = Bench(compiler)
+    fresh.raw = bench.raw
+    fresh.show()
+    fresh.until(FINE)
     assert np.array_equal(bench.film, fresh.film)
 
 
@@ -134,8 +165,9 @@ def test_pictures_of_a_drag_follow_the_pace_of_the_machine(bench):
     assert bench.sent[-1]["header"]["width"] == ROUGH_WIDTHS[4] and bench.sent[-1]["header"]["samples"] == 1
 
 
-def test_steps_of_refinement_are_equally_bright(bench):
+def test_steps_of_refinement_are_equally_bright(compiler):
     """From the smallest to the fine picture the mean stays within what one sample's noise leaves."""
+    bench = Bench(compiler)
     bench.picture._rough = len(ROUGH_WIDTHS) - 1
     bench.show(dragging=True)
     means = []

@@ -56,11 +56,15 @@ def sample_picture(
 
 def _with_its_own(material: Material, textures: tuple[Texture, ...]) -> tuple[Material, tuple[Texture, ...]]:
     """The material with only those pictures of the stage that it uses: laying out all of them would take longest."""
-    fields = ("base_texture", "relief_texture", "rough_texture", "alpha_texture")
-    used = sorted({getattr(material, field) for field in fields} - {-1})
-    numbers = {-1: -1, **{old: new for new, old in enumerate(used)}}
-    renumbered = {field: numbers[getattr(material, field)] for field in fields}
-    return replace(material, **renumbered), tuple(textures[k] for k in used)
+    base, relief, rough, alpha = old = (
+        material.base_texture, material.relief_texture, material.rough_texture, material.alpha_texture
+    )  # fmt: skip
+    used = sorted(set(old) - {-1})
+    new = {-1: -1, **{k: at for at, k in enumerate(used)}}
+    own = replace(
+        material, base_texture=new[base], relief_texture=new[relief], rough_texture=new[rough], alpha_texture=new[alpha]
+    )
+    return own, tuple(textures[k] for k in used)
 
 
 def _mesh(points: NDArray[np.float64], normals: NDArray[np.float64], uv: NDArray[np.float64], triangles: NDArray[np.int64],
