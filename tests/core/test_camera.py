@@ -55,3 +55,16 @@ def test_rays_through_the_whole_lens_meet_at_the_focus():
         ray = np.array(camera_ray(record, 300.0, 500.0, 1280, 720, u, v, 0.0))
         points.append(ray[:3] + ray[3:] * ((4.0 - (ray[:3] - record[:3]) @ forward) / (ray[3:] @ forward)))
     assert np.ptp(points, axis=0).max() < 1e-9
+
+
+@pytest.mark.parametrize(("target", "right", "up"), [
+    ((1.0, -5.0, 0.0), (1, 0, 0), (0, 1, 0)), ((1.0, -5.0, 9.0), (1, 0, 0), (0, -1, 0)),
+])  # fmt: skip
+def test_a_view_straight_down_has_north_at_its_top(target, right, up):
+    """As a plan lies; straight up, east stays to the right. Nearly straight down, the picture turns with the way it leans."""
+    straight = View(key="v", name="v", position=(1, -5, 1.6), target=target, focal_mm=24, keep_verticals=False)
+    record = camera_array(straight, 8.0, 1.5)
+    assert record[6:9] == pytest.approx(right) and record[9:12] == pytest.approx(up)
+    leaning = straight.model_copy(update={"target": (target[0], target[1] + 0.001, target[2])})
+    assert camera_array(leaning, 8.0, 1.5)[6:9] == pytest.approx(right, abs=1e-2)
+    assert project_point(record, target) == pytest.approx((0.5, 0.5))

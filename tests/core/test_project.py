@@ -20,7 +20,7 @@ from valleylight.core.project import Fixture, Lens, Occasion, Project, Site, Vie
         (lambda: Lens(f_number=0), "greater than or equal to 0.7"),
         (lambda: Lens(shutter_s=0), "greater than or equal"),
         (lambda: View(key="v", name="v", position=(0, 0, 0), target=(0, 0, 0)), "same point"),
-        (lambda: View(key="v", name="v", position=(0, 0, 0), target=(0, 0, 5)), "straight up or down"),
+        (lambda: View(key="v", name="v", position=(0, 0, 0), target=(0, 0, 5)), "let the verticals go"),
         (lambda: View(key="v", name="v", position=(0, 0, float("nan")), target=(0, 1, 5)), "finite"),
         (lambda: Occasion(key="o", name="o", when="2201-01-01T10:00"), "1900 to 2100"),
         (lambda: Site(time_zone="Mars/Base"), "IANA"),

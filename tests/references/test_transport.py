@@ -49,9 +49,9 @@ def test_horizontal_illuminance_of_sun_and_sky():
 def test_no_surface_gives_more_than_it_gets(roughness, metal, cosine):
     """White-sphere energy: what a white surface reflects of even light, by its own sampling, is 1: nothing is made
     and next to nothing lost, smooth or rough, coated or metal."""
-    alpha, f0 = max(roughness**2, 0.002), 0.04
-    share = surface.specular_share(1.0, 1.0, 1.0, metal, 1.0, f0, cosine)
-    under, lost = albedo.seen_from(alpha, 1.0, f0, cosine)
+    alpha, index = max(roughness**2, 0.002), 1.5
+    share = surface.specular_share(1.0, 1.0, 1.0, metal, 1.0, index, cosine)
+    under, lost = albedo.seen_from(alpha, 1.0, index, cosine)
     o = np.array([np.sqrt(1 - cosine**2), 0.0, cosine])
     rng = np.random.default_rng(3)
     count, total, inside = 6000, 0.0, 0
@@ -64,7 +64,7 @@ def test_no_surface_gives_more_than_it_gets(roughness, metal, cosine):
             i = np.array([r * np.cos(phi), r * np.sin(phi), np.sqrt(1 - u)])
         if i[2] > 0:
             value, _, _, density = surface.evaluate(
-                1.0, 1.0, 1.0, alpha, metal, 1.0, f0, 0.0, share, under, lost, 0.0, 0.0, 0.0, 1.0, *o, *i
+                1.0, 1.0, 1.0, alpha, metal, 1.0, index, 0.0, share, under, lost, 0.0, 0.0, 0.0, 1.0, *o, *i
             )
             total += value / density
             inside += 1
@@ -79,8 +79,8 @@ def test_sampling_density_integrates_to_one(roughness):
     """The density `evaluate` states is that of the sampling: its integral over the hemisphere is 1 (less what falls
     under the surface), by quadrature."""
     o = (0.6, 0.0, 0.8)
-    under, lost = albedo.seen_from(roughness**2, 1.0, 0.04, 0.8)
-    share = surface.specular_share(0.5, 0.5, 0.5, 0.0, 1.0, 0.04, 0.8)
+    under, lost = albedo.seen_from(roughness**2, 1.0, 1.5, 0.8)
+    share = surface.specular_share(0.5, 0.5, 0.5, 0.0, 1.0, 1.5, 0.8)
     x, w = np.polynomial.legendre.leggauss(120)
     theta, weight = (x + 1) * np.pi / 4, w * np.pi / 4
     total = 0.0
@@ -88,7 +88,7 @@ def test_sampling_density_integrates_to_one(roughness):
         for p in np.linspace(0, 2 * np.pi, 121)[:-1]:
             i = (np.sin(t) * np.cos(p), np.sin(t) * np.sin(p), np.cos(t))
             *_, d = surface.evaluate(
-                0.5, 0.5, 0.5, roughness**2, 0.0, 1.0, 0.04, 0.0, share, under, lost, 0.0, 0.0, 0.0, 1.0, *o, *i
+                0.5, 0.5, 0.5, roughness**2, 0.0, 1.0, 1.5, 0.0, share, under, lost, 0.0, 0.0, 0.0, 1.0, *o, *i
             )
             total += d * wt * np.sin(t) * 2 * np.pi / 120
     assert total == pytest.approx(1.0, abs=0.02)

@@ -14,7 +14,6 @@ from valleylight.core.trace.render import Scene
 
 Array = NDArray[np.float64]
 MOST_POINTS = 5000
-LIFT_M = 0.01
 
 
 @dataclass(frozen=True)
@@ -51,7 +50,7 @@ def over_area(
         raise InputError(f"{columns * rows} points are too many", "spacing_m", f"Choose a spacing for up to {MOST_POINTS}")
     s, t = (np.arange(columns) + 0.5) / columns, (np.arange(rows) + 0.5) / rows
     gs, gt = np.meshgrid(s, t)
-    points = np.array(corner, float) + gs.reshape(-1, 1) * a + gt.reshape(-1, 1) * b + n * LIFT_M
+    points = np.array(corner, float) + gs.reshape(-1, 1) * a + gt.reshape(-1, 1) * b
     normals = np.tile(n, (len(points), 1))
     found = (
         np.asarray(direct_lux(scene, levels, points, normals), np.float64)

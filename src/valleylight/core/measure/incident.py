@@ -14,15 +14,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.measure.shadow import lifted
 from valleylight.core.trace import daylight, layout, rays
 from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.dimensions import CHOICE, DIRECTION, FIXTURE, PLACES, SKY, SUN, SURFACE, of_step
 from valleylight.core.trace.direct import (
-    CHOICE,
-    DIRECTION,
-    FIXTURE,
-    SKY,
-    SUN,
-    SURFACE,
     answer,
     ask_fixture,
     ask_onwards,
@@ -30,21 +26,18 @@ from valleylight.core.trace.direct import (
     ask_sun,
     ask_surface,
     note_place,
-    random_pair,
     shade_all,
 )
-from valleylight.core.trace.glass import carry, scattered_at
+from valleylight.core.trace.glass import carry, medium_at, scattered_at
 from valleylight.core.trace.held import held
 from valleylight.core.trace.paint import draw, paint_at
 from valleylight.core.trace.passage import PASSES
 from valleylight.core.trace.path import begin_path, begin_sample, follow
 from valleylight.core.trace.render import Scene
-from valleylight.core.trace.sampling import hash32, square
+from valleylight.core.trace.sampling import hash32
 from valleylight.core.trace.sunlit import ask_sunlit, choose_place, links
 
 U32 = np.uint32
-#: How far off its surface the card lies.
-LIFT_M = 2e-3
 SEED = 0x51ED270B
 
 
@@ -75,45 +68,48 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
         pixel = hash32(U32(k * 9781 + 17) ^ U32(SEED))
         px, py, pz = points[k, 0], points[k, 1], points[k, 2]
         nx, ny, nz = normals[k, 0], normals[k, 1], normals[k, 2]
-        vertex = (px, py, pz, nx, ny, nz, nx, ny, nz, nx, ny, nz, LIFT_M)
-        ox, oy, oz = px + nx * LIFT_M, py + ny * LIFT_M, pz + nz * LIFT_M
-        total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz) if sky_on else 0.0
+        lift = lifted(px, py, pz)
+        vertex = (px, py, pz, nx, ny, nz, nx, ny, nz, nx, ny, nz, lift)
+        ox, oy, oz = px + nx * lift, py + ny * lift, pz + nz * lift
+        total = daylight.openings_total(scene.openings, work.weights, px, py, pz) if sky_on else 0.0
         paint = paint_at(scene, zero + card, 0.0, 0.0, vertex, 1e9, work.settings[layout.GROUND], 0.0, samples > 0)
         solids = zero + PASSES
         begun, asked, walking = zero, zero, zero
+        medium = medium_at(scene, work, ox, oy, oz) if scene.glass != 0 else zero - 1
         for index in range(samples):
             begin_sample(work, begun, zero, k)
             start = asked
             if sun_on:
-                a, b = random_pair(index, pixel, zero, SUN)
+                a, b = of_step(index, pixel, zero, zero, SUN)
                 asked = ask_sun(scene, work, asked, vertex, paint, a, b, 1.0, 1.0, 1.0, solids, 0.0, 0.0)
             if sky_on:
-                a, b = random_pair(index, pixel, zero, SKY)
-                asked = ask_sky(scene, work, asked, ox, oy, oz, total, vertex, paint, a, b, 1.0, 1.0, 1.0)
+                a, b = of_step(index, pixel, zero, zero, SKY)
+                asked = ask_sky(scene, work, asked, px, py, pz, total, vertex, paint, a, b, 1.0, 1.0, 1.0)
             if sun_on and links(scene, total):
-                a, b = square(index, pixel, 800 + zero)
+                a, b = of_step(index, pixel, zero, zero, PLACES)
                 place = choose_place(scene, vertex, paint, a, b)
                 asked = ask_sunlit(scene, work, asked, vertex, paint, place, 1.0, 1.0, 1.0)
             if scene.lamps.shape[0] > 0:
-                a, b = random_pair(index, pixel, zero, FIXTURE)
-                asked = ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, zero, zero - 1, a, b, 1.0, 1.0, 1.0, solids)
+                a, b = of_step(index, pixel, zero, zero, FIXTURE)
+                asked = ask_fixture(scene, work, asked, px, py, pz, vertex, paint, zero, zero - 1, a, b, 1.0, 1.0, 1.0, solids)
             if scene.emitters.shape[0] > 0:
-                a, b = random_pair(index, pixel, zero, SURFACE)
-                asked = ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, a, b, 1.0, 1.0, 1.0)
-            choice, _ = random_pair(index, pixel, zero, CHOICE)
-            a, b = random_pair(index, pixel, zero, DIRECTION)
+                a, b = of_step(index, pixel, zero, zero, SURFACE)
+                asked = ask_surface(scene, work, asked, px, py, pz, vertex, paint, a, b, 1.0, 1.0, 1.0)
+            choice, _ = of_step(index, pixel, zero, zero, CHOICE)
+            a, b = of_step(index, pixel, zero, zero, DIRECTION)
             dx, dy, dz, _, drawn = draw(scene, vertex, paint, choice, a, b)
             ask_onwards(work, asked, dx, dy, dz, drawn)
             shade_all(scene, work, start, asked + 1, vertex, paint)
-            note_place(work, start, asked, begun, 0.0, 0.0, ox, oy, oz, total)
+            note_place(work, start, asked, begun, 0.0, 0.0, px, py, pz, total)
             q, p = work.questions, work.paths
             density = q[asked, 14]
             if density > 0.0:
                 begin_path(work, walking, begun, index, pixel, ox, oy, oz, dx, dy, dz)
                 carry(p, walking, q[asked, 10] / density, q[asked, 11] / density, q[asked, 12] / density)
-                scattered_at(p, walking, ox, oy, oz, density)
+                scattered_at(p, walking, px, py, pz, density)
                 p[walking, layout.BOUNCE], p[walking, layout.OPEN], p[walking, layout.MASK] = 1.0, total, rays.BY_BOUNCE
                 p[walking, layout.SEEN], p[walking, layout.ROUGHENED], p[walking, layout.MIRRORED] = 1.0, 1.0, 0.0
+                p[walking, layout.MEDIUM] = medium
                 p[walking, layout.LINKED] = 1.0 if sun_on and links(scene, total) else 0.0
                 walking += 1
             begun += 1

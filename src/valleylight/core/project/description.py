@@ -138,8 +138,8 @@ class View(Part):
         if gap < 0.01:
             raise ValueError("position and target are the same point; move one of them")
         flat = sum((a - b) ** 2 for a, b in zip(self.position[:2], self.target[:2], strict=True)) ** 0.5
-        if flat < 0.02 * gap:
-            raise ValueError("the view looks straight up or down; move the target aside")
+        if flat < 0.02 * gap and self.keep_verticals:
+            raise ValueError("the view looks straight up or down; let the verticals go, or move the target aside")
         return self
 
     def lens_for(self, occasion: str) -> Lens:

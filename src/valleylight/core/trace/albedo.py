@@ -1,8 +1,9 @@
 """How much a rough GGX surface reflects in all, from one direction: what is left for the layer under a coat.
 
-With Schlick's Fresnel term the directional albedo is linear in the reflectance at normal incidence,
-E(mu, roughness) = f0 A + B. A and B are tabulated by quadrature over visible normals (E. Heitz, Sampling the GGX
-Distribution of Visible Normals, JCGT 7 (4), 2018): every sample weighs G2 / G1 times the Fresnel term.
+Metals have Schlick's Fresnel term, with which the directional albedo is linear in the reflectance at normal incidence,
+E(mu, roughness) = f0 A + B. A gloss has Fresnel's own formula, and E(mu, roughness, index). All are tabulated by quadrature over visible
+normals (E. Heitz, Sampling the GGX Distribution of Visible Normals, JCGT 7 (4), 2018): every sample weighs G2 / G1 times the
+Fresnel term.
 Light lost between facets is given back to metals by scaling with 1 + f0 (1 - E) / E at f0 = 1 (C. Kulla, A. Conty,
 Revisiting Physically Based Shading, 2017; E. Turquin, Practical multiple scattering compensation, 2019).
 """
@@ -17,11 +18,24 @@ from numpy.typing import NDArray
 from valleylight.core.trace.compiled import part
 
 COSINES, ROUGHNESSES, SAMPLES = 24, 16, 48
+#: Indices are spaced evenly in (n - 1) / (n + 1) up to this, an index of 3; cosines at a facet fall into so many classes.
+INDICES, MOST_AMPLITUDE, CLASSES = 11, 0.5, 512
 
 
-def _tabulate() -> NDArray[np.float64]:
-    """Table (COSINES, ROUGHNESSES, 2) of A and B; rows at cosines (k / (COSINES - 1))^2, columns at even roughness."""
-    table = np.zeros((COSINES, ROUGHNESSES, 2))
+def _reflectances() -> NDArray[np.float64]:
+    """Fresnel reflectance (CLASSES, INDICES) of unpolarised light at cosines (k + 1/2) / CLASSES."""
+    c = ((np.arange(CLASSES) + 0.5) / CLASSES)[:, None]
+    amplitude = np.linspace(0, MOST_AMPLITUDE, INDICES)
+    n = (1 + amplitude) / (1 - amplitude)
+    inside = np.sqrt(1 - (1 - c * c) / (n * n))
+    return 0.5 * (((c - n * inside) / (c + n * inside)) ** 2 + ((inside - n * c) / (inside + n * c)) ** 2)
+
+
+def _tabulate() -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Tables (COSINES, ROUGHNESSES, 2) of A and B, and (COSINES, ROUGHNESSES, INDICES) of E for a gloss; rows at cosines
+    (k / (COSINES - 1))^2, columns at even roughness."""
+    table, gloss = np.zeros((COSINES, ROUGHNESSES, 2)), np.zeros((COSINES, ROUGHNESSES, INDICES))
+    fresnel = _reflectances()
     u, v = np.meshgrid((np.arange(SAMPLES) + 0.5) / SAMPLES, (np.arange(SAMPLES) + 0.5) / SAMPLES)
     radius, phi = np.sqrt(u), 2 * np.pi * v
     for row in range(COSINES):
@@ -48,13 +62,15 @@ def _tabulate() -> NDArray[np.float64]:
             share = np.where(ci > 0, ci * (mu + so) / (mu * si + np.maximum(ci, 0) * so + 1e-12), 0.0)
             fifth = np.clip(1 - oh, 0, 1) ** 5
             table[row, column] = (share * (1 - fifth)).mean(), (share * fifth).mean()
-    return table
+            classes = np.minimum((np.clip(oh, 0, 1) * CLASSES).astype(int), CLASSES - 1)
+            gloss[row, column] = np.bincount(classes.ravel(), share.ravel(), CLASSES) @ fresnel / SAMPLES**2
+    return table, gloss
 
 
-TABLE = _tabulate()
+TABLE, GLOSS = _tabulate()
 _ROWS = (np.arange(COSINES) / (COSINES - 1)) ** 2
-#: Cosine-weighted mean of A and B over the hemisphere for each roughness, 2 integral of E mu dmu; (ROUGHNESSES, 2).
-MEANS: NDArray[np.float64] = np.asarray(np.trapezoid(2 * TABLE * _ROWS[:, None, None], _ROWS, axis=0))
+#: Cosine-weighted mean of E of a gloss over the hemisphere, 2 integral of E mu dmu; (ROUGHNESSES, INDICES).
+MEANS: NDArray[np.float64] = np.asarray(np.trapezoid(2 * GLOSS * _ROWS[:, None, None], _ROWS, axis=0))
 
 
 @part
@@ -72,13 +88,38 @@ def directional(alpha, cosine):
 
 
 @part
-def seen_from(alpha, coat, f0, cosine):
-    """For a vertex seen under `cosine`: what reaches the base, (1 - E(o)) / (1 - mean E), and what single scattering
+def between_indices(index):
+    """Place of a refractive index in the table: the index below, and the share of the next one, linear in the reflectance at normal
+    incidence."""
+    z = min(max((index - 1.0) / (index + 1.0), 0.0), MOST_AMPLITUDE) * ((INDICES - 1) / MOST_AMPLITUDE)
+    k = min(int(z), INDICES - 2)
+    return k, (z * z - k * k) / (2.0 * k + 1.0)
+
+
+@part
+def of_gloss(alpha, index, cosine):
+    """Share of light that a gloss of refractive index `index` reflects in all at a cosine."""
+    x = math.sqrt(min(max(cosine, 0.0), 1.0)) * (COSINES - 1)
+    y = math.sqrt(min(max(alpha, 0.0), 1.0)) * (ROUGHNESSES - 1)
+    k, w = between_indices(index)
+    i, j = min(int(x), COSINES - 2), min(int(y), ROUGHNESSES - 2)
+    s, t = x - i, y - j
+    near = (1 - s) * ((1 - t) * GLOSS[i, j, k] + t * GLOSS[i, j + 1, k])
+    near += s * ((1 - t) * GLOSS[i + 1, j, k] + t * GLOSS[i + 1, j + 1, k])
+    far = (1 - s) * ((1 - t) * GLOSS[i, j, k + 1] + t * GLOSS[i, j + 1, k + 1])
+    far += s * ((1 - t) * GLOSS[i + 1, j, k + 1] + t * GLOSS[i + 1, j + 1, k + 1])
+    return (1 - w) * near + w * far
+
+
+@part
+def seen_from(alpha, coat, index, cosine):
+    """For a vertex seen under `cosine`: what reaches the base under a gloss, (1 - E(o)) / (1 - mean E), and what single scattering
     between facets loses, (1 - E) / E of a perfect mirror."""
     a, b = directional(alpha, cosine)
     y = math.sqrt(min(max(alpha, 0.0), 1.0)) * (ROUGHNESSES - 1)
+    k, w = between_indices(index)
     j = min(int(y), ROUGHNESSES - 2)
     t = y - j
-    mean = coat * (f0 * ((1 - t) * MEANS[j, 0] + t * MEANS[j + 1, 0]) + (1 - t) * MEANS[j, 1] + t * MEANS[j + 1, 1])
+    mean = (1 - w) * ((1 - t) * MEANS[j, k] + t * MEANS[j + 1, k]) + w * ((1 - t) * MEANS[j, k + 1] + t * MEANS[j + 1, k + 1])
     whole = max(a + b, 0.05)
-    return (1.0 - coat * (f0 * a + b)) / (1.0 - mean), (1.0 - whole) / whole
+    return (1.0 - coat * of_gloss(alpha, index, cosine)) / (1.0 - coat * mean), (1.0 - whole) / whole

@@ -24,7 +24,9 @@ def camera_array(view: View, f_number: float, aspect: float) -> NDArray[np.float
         forward = np.array([forward[0], forward[1], 0.0])
     forward /= np.linalg.norm(forward)
     right = np.cross(forward, [0.0, 0.0, 1.0])
-    right /= np.linalg.norm(right)
+    across = float(np.linalg.norm(right))
+    # Straight up or down, east is to the right: a view from above has north at its top, as a plan does.
+    right = right / across if across > 1e-6 else np.array([1.0, 0.0, 0.0])
     up = np.cross(right, forward)
     half_width = view.film_width_mm / 2 / view.focal_mm
     record = np.zeros(CAMERA_WIDTH)

@@ -13,22 +13,10 @@ import numpy as np
 from valleylight.core.trace import air, daylight, lamplight, layout, rays
 from valleylight.core.trace.compiled import kernel, part
 from valleylight.core.trace.passage import BLOCKS, CLEAR, FAR, PASSES, shade, through_glass
-from valleylight.core.trace.sampling import hash32, power_heuristic, scatter_square, square
+from valleylight.core.trace.sampling import bits, hash32, power_heuristic, scatter_square
+from valleylight.core.trace.vertex import record_of
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
-STRATIFIED_BOUNCES = 3
-#: Dimension pairs of a bounce: sun, sky, fixture, emitting surface, choice of lobe and roulette, direction.
-SUN, SKY, FIXTURE, SURFACE, CHOICE, DIRECTION = (np.int64(k) for k in range(6))  # typed: kernels are compiled once
-
-
-@kernel
-def random_pair(index, pixel, bounce, use):
-    """Point (u, v) for one use at one bounce: stratified for the first bounces, plain for the deep ones."""
-    dimension = 2 + 6 * bounce + use
-    if bounce < STRATIFIED_BOUNCES:
-        return square(index, pixel, dimension)
-    return scatter_square(index, pixel, dimension)
-
 
 @part
 def add(work, sample, group, r, g, b, limit):
@@ -58,10 +46,12 @@ def luck_of(u, v):
 
 
 @kernel
-def from_beyond(scene, work, sample, px, py, pz, total, dx, dy, dz, density, tr, tg, tb, limit, gathered):
+def from_beyond(scene, work, sample, px, py, pz, total, dx, dy, dz, density, tr, tg, tb, limit, gathered,
+                mirrored):  # fmt: skip
     """A ray that meets nothing sees the sky, and the sun's disc if it points there; `total` weighs the openings at p, where
     it was last scattered. Where the sun's light was `gathered`
-    by solid glass it is left to the photons, or to the straight passage that stands in for them."""
+    by solid glass it is left to the photons, or to the straight passage that stands in for them. A disc that is not to be seen
+    is still a light: only what the lens sees of it, straight or `mirrored`, is left out."""
     if work.settings[layout.SKY_ON] > 0.0:
         if density > 0.0:
             share = work.settings[layout.DOME_SHARE]
@@ -74,7 +64,9 @@ def from_beyond(scene, work, sample, px, py, pz, total, dx, dy, dz, density, tr,
         add(work, sample, group, tr * r * w, tg * g * w, tb * b * w, limit)
     sun = scene.sun
     if work.settings[layout.SUN_ON] > 0.0 and not gathered and dx * sun[0] + dy * sun[1] + dz * sun[2] > sun[3]:
-        w = power_heuristic(density, sun[7]) if density > 0.0 else F64(work.settings[layout.DISC_ON])
+        w = power_heuristic(density, sun[7])
+        if density <= 0.0:
+            w = F64(work.settings[layout.DISC_ON]) if mirrored else 1.0
         w *= daylight.through_cloud(scene.cloud_shadow, scene.cloud_frame, px, py, pz)
         add(work, sample, int(work.settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit)
 
@@ -132,7 +124,7 @@ def ask(work, asked, vertex, paint, lx, ly, lz, far, mask, solids, luck, r, g, b
     q[asked, 3], q[asked, 4], q[asked, 5] = lx, ly, lz
     q[asked, 6], q[asked, 7], q[asked, 8], q[asked, 9] = far, mask, solids, luck
     q[asked, 10], q[asked, 11], q[asked, 12] = r, g, b
-    q[asked, 13], q[asked, 14] = group, own
+    q[asked, 13], q[asked, 14], q[asked, 22] = group, own, -1.0
     return asked + 1
 
 
@@ -186,18 +178,20 @@ def ask_lamp(scene, work, asked, ox, oy, oz, vertex, paint, body, lamp, chance, 
     only = int(scene.lamps[lamp, lamplight.INCLUSION])
     if only > 0 and scene.inclusion[only, body] == 0:
         return asked
-    ax, ay, az = lamplight.point_on_lamp(scene.lamps, scene.lamp_points, lamp, vertex[0], vertex[1], vertex[2], u, v)
-    lx, ly, lz = ax - ox, ay - oy, az - oz
-    d2 = lx * lx + ly * ly + lz * lz
-    d = math.sqrt(d2) + 1e-12
-    lx, ly, lz = lx / d, ly / d, lz / d
-    e = lamplight.intensity(scene.lamps, scene.profiles, lamp, -lx, -ly, -lz)
+    c = scene.lamps
+    if c[lamp, lamplight.SHAPE] == lamplight.SPHERE:
+        lx, ly, lz, d, share = lamplight.towards_ball(c, lamp, ox, oy, oz, u, v)
+    else:
+        ax, ay, az = lamplight.point_on_lamp(c, scene.lamp_points, lamp, vertex[0], vertex[1], vertex[2], u, v)
+        lx, ly, lz = ax - ox, ay - oy, az - oz
+        d2 = lx * lx + ly * ly + lz * lz
+        d = math.sqrt(d2) + 1e-12
+        lx, ly, lz, share = lx / d, ly / d, lz / d, 1.0 / max(d2, lamplight.NEAREST_M * lamplight.NEAREST_M)
+    e = lamplight.intensity(c, scene.profiles, lamp, -lx, -ly, -lz) * share / chance
     if e <= 0.0:
         return asked
-    e /= chance * max(d2, 1e-4)
-    c = scene.lamps
     return ask(
-        work, asked, vertex, paint, lx, ly, lz, d - 1e-3, rays.OPAQUE, solids, luck_of(u, v), tr * e * c[lamp, 12],
+        work, asked, vertex, paint, lx, ly, lz, max(d - 1e-3, 0.99 * d), rays.OPAQUE, solids, luck_of(u, v), tr * e * c[lamp, 12],
         tg * e * c[lamp, 13], tb * e * c[lamp, 14], F64(c[lamp, lamplight.GROUP]), 0.0,
     )  # fmt: skip
 
@@ -217,10 +211,13 @@ def ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, u, v, tr, tg, tb)
     if cosine <= 1e-6:
         return asked
     own = chance / t[which, 15] * d2 / cosine
-    return ask(
+    asks = ask(
         work, asked, vertex, paint, lx, ly, lz, d - 2.0 * vertex[12] - 1e-4, rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v),
         tr * t[which, 9] / own, tg * t[which, 10] / own, tb * t[which, 11] / own, work.settings[layout.GROUP_SURFACES], own,
     )  # fmt: skip
+    if asks > asked:
+        work.questions[asked, 22] = scene.emitter_triangle[which]
+    return asks
 
 
 @part
@@ -257,6 +254,18 @@ def note_place(work, first, asked, sample, limit, at_first, ox, oy, oz, total):
 
 
 @kernel
+def meets(scene, work, k):
+    """Whether the ray of a question meets its emitting triangle first, past what lets light by."""
+    q = work.questions
+    if not rays.closest(
+        scene.handle, work.shadow, work.shadow_word, q[k, 0], q[k, 1], q[k, 2], q[k, 3], q[k, 4], q[k, 5], FAR, U32(q[k, 7])
+    ):
+        return False
+    _, triangle = record_of(work.shadow_word, scene.geometry_first)
+    return triangle == I64(q[k, 22])
+
+
+@kernel
 def answer(scene, work, first, asked):
     """Trace the shaded rays of the questions from `first` and add what arrives to the film. Returns rays spent.
 
@@ -269,7 +278,11 @@ def answer(scene, work, first, asked):
         if q[k, 10] + q[k, 11] + q[k, 12] <= 0.0:
             continue
         spent += 1
-        if rays.blocked(
+        if q[k, 22] >= 0.0:
+            # Where faces lie in one place, the one that is met shines, as it does for a bounce: each ray has one answer.
+            if not meets(scene, work, k):
+                q[k, 6] = SHUT
+        elif rays.blocked(
             scene.handle, work.shadow, work.shadow_word, q[k, 0], q[k, 1], q[k, 2], q[k, 3], q[k, 4], q[k, 5], q[k, 6],
             U32(q[k, 7]),
         ):  # fmt: skip
@@ -312,12 +325,12 @@ def answer(scene, work, first, asked):
 
 
 @kernel
-def share_unshaded(scene, work, vertex, index, pixel):
+def share_unshaded(scene, work, vertex, seed):
     """Share of the daylight on a matt surface at a vertex that nothing shades: rays spent, and one sample of it (0 or 1).
 
     Sun or sky is chosen by what it gives there and a direction of the sky by what it gives to the surface (drawn by
     luminance, accepted by its cosine), so that the mean of the samples is the light with what stands around over the
-    light without it.
+    light without it. `seed` begins the numbers that it draws.
     """
     sun = scene.sun
     gx, gy, gz = vertex[3], vertex[4], vertex[5]
@@ -329,18 +342,17 @@ def share_unshaded(scene, work, vertex, index, pixel):
     by_sky = work.settings[layout.SKY_LUX] * 0.5 * (1.0 + gz)
     if by_sun + by_sky <= 0.0:
         return 0, 1.0
-    u, _v = scatter_square(index, pixel, I64(700))
-    if u * (by_sun + by_sky) < by_sun:
-        a, b = scatter_square(index, pixel, I64(701))
+    if bits(I64(0), seed, I64(0)) / 4294967296.0 * (by_sun + by_sky) < by_sun:
+        a, b = scatter_square(I64(0), seed, I64(1))
         lx, ly, lz = daylight.sample_cone(sun, a, b)
     else:
         lx, ly, lz = 0.0, 0.0, 1.0
         for attempt in range(32):
-            a, b = scatter_square(index, pixel, 702 + 2 * attempt)
+            a, b = scatter_square(I64(attempt), seed, I64(2))
             lx, ly, lz = daylight.sample_sky(
                 scene.dome_marginal, scene.dome_conditional, 1.0, 0.0, scene.openings, work.weights, 0.0, 0.0, 0.0, a, b
             )
-            if scatter_square(index, pixel, 703 + 2 * attempt)[0] < gx * lx + gy * ly + gz * lz and lz > 0.0:
+            if scatter_square(I64(attempt), seed, I64(3))[0] < gx * lx + gy * ly + gz * lz and lz > 0.0:
                 break
     e = vertex[12]
     ox, oy, oz = vertex[0] + gx * e, vertex[1] + gy * e, vertex[2] + gz * e

@@ -213,6 +213,7 @@ def build_geometry(
                 by_mask.setdefault(_mask(flag, lets_by), []).append(chosen)
     for mask, parts in sorted(by_mask.items()):
         record = np.concatenate(parts)
+        record[:, layout.TRIANGLE_SHADES] = float(mask & rays.OPAQUE != 0)
         first = keep(record)
         # The world's own triangles stand under the identity, so that what is above them is quickly made anew.
         soup = RayScene()

@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
+from numpy.typing import NDArray
 
 from valleylight.core.trace import layout, photons, rays, surface
 from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.passage import MAX_PANES, facet, mirror, tint
-from valleylight.core.trace.sampling import hash32
+from valleylight.core.trace.dimensions import FACET, PANE, of_step, seed_of_step
+from valleylight.core.trace.held import held
+from valleylight.core.trace.passage import FAR, MAX_PANES, facet, mirror, tint
+from valleylight.core.trace.scene import SceneArrays
+from valleylight.core.trace.vertex import meet
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
 
@@ -38,9 +44,16 @@ def scattered_at(p, row, x, y, z, density):
 
 
 @part
-def chance_of(index, pixel, panes, bounce):
-    """A random number for what happens at a pane."""
-    return hash32(U32(pixel + U32(index) * U32(0x9E3779B9) + U32(panes * 7919 + bounce))) / 4294967296.0
+def chance_of(p, row):
+    """A random number for whether the path in a row is reflected."""
+    return seed_of_step(int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL]), int(p[row, layout.STEP]), PANE) / 4294967296.0
+
+
+@part
+def facet_pair(p, row):
+    """Random numbers for the facet that the path in a row meets."""
+    index, pixel, step = int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL]), int(p[row, layout.STEP])
+    return of_step(index, pixel, step, int(p[row, layout.BOUNCE]), FACET)
 
 
 @kernel
@@ -49,21 +62,20 @@ def at_pane(scene, work, row, m, vertex):
     p = work.paths
     qx, qy, qz, gx, gy, gz, nx, ny, nz, wx, wy, wz, eps = vertex
     bounce, panes = int(p[row, layout.BOUNCE]), int(p[row, layout.PANES]) + 1
-    index, pixel = int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL])
     tr, tg, tb = p[row, layout.LIGHT], p[row, layout.LIGHT + 1], p[row, layout.LIGHT + 2]
     p[row, layout.PANES] = panes
     if panes > MAX_PANES:
         return False
     reflected, inside = surface.pane(max(nx * wx + ny * wy + nz * wz, 1e-3), F64(scene.materials[m, layout.INDEX]))
     choice = min(max(reflected, 0.1), 0.95) if bounce == 0 else reflected
-    if chance_of(index, pixel, panes, bounce) >= choice:
+    if chance_of(p, row) >= choice:
         w = (1.0 - reflected) / (1.0 - choice)
         pr, pg, pb = tint(scene, m, inside)
         carry(p, row, tr * w * pr, tg * w * pg, tb * w * pb)
         move(p, row, qx - gx * eps, qy - gy * eps, qz - gz * eps)
         p[row, layout.LINKED] = 0.0  # places are asked for past nothing
         return True
-    dx, dy, dz = mirror(scene, m, nx, ny, nz, -wx, -wy, -wz, index, pixel, panes)
+    dx, dy, dz = mirror(scene, m, nx, ny, nz, -wx, -wy, -wz, *facet_pair(p, row))
     if bounce == 0:
         work.samples[int(p[row, layout.SAMPLE]), layout.WILL_REFLECT] = 1.0
     p[row, layout.BOUNCE] = bounce + 1
@@ -88,16 +100,15 @@ def at_solid(scene, work, row, m, vertex, inner):
     qx, qy, qz, gx, gy, gz, nx, ny, nz, wx, wy, wz, eps = vertex
     dx, dy, dz = -wx, -wy, -wz
     bounce, panes = int(p[row, layout.BOUNCE]), int(p[row, layout.PANES]) + 1
-    index, pixel = int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL])
     p[row, layout.PANES] = panes
     if panes > MAX_PANES or bounce > work.settings[layout.MAX_BOUNCES]:
         return False
-    hx, hy, hz = facet(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes)
+    hx, hy, hz = facet(scene, m, nx, ny, nz, dx, dy, dz, *facet_pair(p, row))
     n = F64(scene.materials[m, layout.INDEX])
     cosine = min(max(-(dx * hx + dy * hy + dz * hz), 1e-4), 1.0)
     reflected = photons.reflectance(cosine, n, inner)
     choice = min(max(reflected, 0.1), 0.9) if bounce == 0 and reflected < 1.0 else reflected
-    if chance_of(index, pixel, panes, bounce) < choice:
+    if chance_of(p, row) < choice:
         w = reflected / choice
         c = 2.0 * (dx * hx + dy * hy + dz * hz)
         dx, dy, dz = dx - c * hx, dy - c * hy, dz - c * hz
@@ -111,7 +122,9 @@ def at_solid(scene, work, row, m, vertex, inner):
         if p[row, layout.MIRRORED] > 0.0:
             p[row, layout.MASK] = rays.BY_MIRROR
     else:
-        w = (1.0 - reflected) / (1.0 - choice)
+        # A path gathers radiance, and L / n^2 is what stays the same through a face (Nicodemus, 1963): light that spreads
+        # on leaving water is as much weaker. Shadow rays and photons carry flux, which does not change so.
+        w = (1.0 - reflected) / (1.0 - choice) * (n * n if inner else 1.0 / (n * n))
         dx, dy, dz = photons.bend(dx, dy, dz, hx, hy, hz, n if inner else 1.0 / n)
         if dx * gx + dy * gy + dz * gz >= 0.0:
             return False
@@ -123,3 +136,40 @@ def at_solid(scene, work, row, m, vertex, inner):
     scattered_at(p, row, ox, oy, oz, 0.0)
     p[row, layout.BENT], p[row, layout.DRIFTING] = 1.0, 0.0
     return True
+
+
+@kernel
+def medium_at(scene, work, x, y, z):
+    """Material of the solid glass or water that holds a point, -1 in air.
+
+    Rays go upwards, straight and slanted, until one decides: the first face of a solid it meets is seen from within or from outside,
+    or there is none. What is opaque ends a ray without an answer; panes and cut-outs are passed.
+    """
+    for k in range(5):
+        dx, dy = (0.0, 0.0) if k == 0 else (0.6 * (1 - 2 * (k & 1)), 0.4 * (1 - (k & 2)))
+        dz = math.sqrt(1.0 - dx * dx - dy * dy)
+        ox, oy, oz = x, y, z
+        for _ in range(MAX_PANES):
+            if not rays.closest(
+                scene.handle, work.ray, work.word, ox, oy, oz, dx, dy, dz, FAR, rays.OPAQUE | rays.BODY | rays.PASSES
+            ):
+                return I64(-1)
+            _k, m, _, _, _, qx, qy, qz, gx, gy, gz, _, _, _, facing, eps, _ = meet(scene, work, dx, dy, dz, k >= 0)
+            kind = int(scene.materials[m, layout.KIND])
+            if kind == layout.SOLID:
+                return I64(m) if facing < 0.0 else I64(-1)
+            if kind != layout.PANE and scene.materials[m, layout.ALPHA_TEXTURE] < 0.0:
+                break
+            ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
+    return I64(-1)
+
+
+@kernel
+def _around_lens(arrays, workbench):
+    camera = workbench.camera
+    return medium_at(held(arrays), held(workbench), camera[0], camera[1], camera[2])
+
+
+def lens_in(arrays: SceneArrays, settings: NDArray[np.float64], camera: NDArray[np.float64]) -> int:
+    """Material of the solid glass or water that the lens stands in, -1 in air."""
+    return int(_around_lens(arrays, rays.new_work(settings, camera))) if arrays.glass else -1

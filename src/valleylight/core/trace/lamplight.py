@@ -12,9 +12,10 @@ import math
 import numpy as np
 
 from valleylight.core.trace.compiled import kernel
-from valleylight.core.trace.fast import arccos, turns_of
-from valleylight.core.trace.sampling import disk, search_row
+from valleylight.core.trace.fast import arccos, sincos_turns, turns_of
+from valleylight.core.trace.sampling import basis, disk, search_row
 
+F64 = np.float64
 GAMMA_STEPS, C_STEPS = 360, 72  # half a degree and five degrees
 POINT, DISC, RECTANGLE, SPHERE, MESH = 0, 1, 2, 3, 4
 #: How far a point of an emitting mesh stands off its surface.
@@ -22,6 +23,8 @@ OFF_MESH_M = 0.002
 # Columns of a fixture record.
 (PLACE, AXIS_X, AXIS_Y, AXIS_Z, COLOUR, PROFILE, SHAPE, SIZE_U, SIZE_V, GROUP, FACE_AREA, MEAN, BEAM, INCLUSION,
  FACE_SIDE) = (0, 3, 6, 9, 12, 15, 16, 17, 18, 19, 20, 21, 22, 23, 24)  # fmt: skip
+#: Within so little of a point source its illuminance grows no further, in metres: it would be endless at the source.
+NEAREST_M = 1e-5
 #: How far from a fixture its beam is still looked for in clear air.
 BEAM_REACH_M = 60.0
 LAMP_WIDTH = 25
@@ -82,6 +85,30 @@ def point_on_lamp(lamps, points, k, px, py, pz, u, v):
         y + a * lamps[k, 4] + b * lamps[k, 7],
         z + a * lamps[k, 5] + b * lamps[k, 8],
     )
+
+
+@kernel
+def towards_ball(lamps, k, px, py, pz, u, v):
+    """A direction from p to a luminous sphere, even over the solid angle that it fills; the distance to its surface; and what
+    intensity is multiplied with for illuminance across the direction, Omega / (pi R^2), as the luminance of a sphere is I / (pi R^2).
+
+    From within, all directions are even (P. Shirley, C. Wang, K. Zimmerman, Monte Carlo Techniques for Direct Lighting
+    Calculations, 1996, section 3.2.2).
+    """
+    x, y, z, radius = F64(lamps[k, 0]) - px, F64(lamps[k, 1]) - py, F64(lamps[k, 2]) - pz, F64(lamps[k, 17])
+    d2 = max(x * x + y * y + z * z, 1e-20)
+    d = math.sqrt(d2)
+    s2 = radius * radius / d2
+    away = 2.0 if s2 >= 1.0 else s2 / (1.0 + math.sqrt(1.0 - s2))  # 1 - cos of the half angle
+    back = away * u
+    sine = math.sqrt(max(back * (2.0 - back), 0.0))
+    a, b = sincos_turns(v)
+    t1x, t1y, t1z, t2x, t2y, t2z = basis(x / d, y / d, z / d)
+    p, q, w = sine * b, sine * a, 1.0 - back
+    lx, ly, lz = p * t1x + q * t2x + w * x / d, p * t1y + q * t2y + w * y / d, p * t1z + q * t2z + w * z / d
+    along = d * w
+    half = math.sqrt(max(radius * radius - d2 * sine * sine, 0.0))
+    return lx, ly, lz, along + half if s2 >= 1.0 else along - half, 2.0 * away / (radius * radius)
 
 
 @kernel

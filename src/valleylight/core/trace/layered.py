@@ -14,12 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.trace import layout, surface
-from valleylight.core.trace.albedo import directional
+from valleylight.core.trace.albedo import directional, of_gloss
 from valleylight.core.trace.compiled import kernel, part
 
 F64 = np.float64
 INV_PI = 0.3183098861837907
-COAT_F0 = 0.04
+COAT_INDEX = 1.5
 SHEEN_COSINES, SHEEN_ROUGHNESSES = 20, 12
 
 
@@ -65,7 +65,14 @@ def clear_share(materials, m, cosine):
     c = F64(materials[m, layout.CLEAR])
     if c <= 0.0:
         return 0.0
-    return min(max(c * surface.schlick(COAT_F0, cosine), 0.1), 0.9)
+    return min(max(c * surface.dielectric(max(cosine, 0.0), COAT_INDEX), 0.1), 0.9)
+
+
+@part
+def clear_alpha(materials, m):
+    """Roughness alpha of the clear coat: 0 for a perfect mirror, else wide enough to be drawn and weighed."""
+    rough = F64(materials[m, layout.CLEAR_ROUGH])
+    return max(rough * rough, surface.LEAST_ALPHA) if rough > 0.0 else 0.0
 
 
 @kernel
@@ -106,7 +113,7 @@ def over(materials, m, r, g, b, density, br, bg, bb, alpha, metal, share, clear,
     """What the layers of a material make of BSDF times cosine (r, g, b) and density of its base; arguments as of
     `surface.evaluate`, `clear` the probability of the clear coat."""
     ci, co = nx * ix + ny * iy + nz * iz, nx * ox + ny * oy + nz * oz
-    if density <= 0.0 and r + g + b <= 0.0:
+    if co <= 1e-5 or abs(ci) <= 1e-6 or (ci < 0.0 and r + g + b <= 0.0):
         return 0.0, 0.0, 0.0, 0.0
     t = materials
     if ci < 0.0:
@@ -137,13 +144,33 @@ def over(materials, m, r, g, b, density, br, bg, bb, alpha, metal, share, clear,
             r, g, b = r * kept + k * t[m, s], g * kept + k * t[m, s + 1], b * kept + k * t[m, s + 2]
     c = F64(t[m, layout.CLEAR])
     if c > 0.0:
-        ac = max(F64(t[m, layout.CLEAR_ROUGH]) ** 2, 0.002)
-        ao, bo = directional(ac, co)
-        ai, bi = directional(ac, ci)
-        kept = 1.0 - c * max(COAT_F0 * ao + bo, COAT_F0 * ai + bi)
+        ac = clear_alpha(t, m)
+        kept = 1.0 - c * max(of_gloss(ac, COAT_INDEX, co), of_gloss(ac, COAT_INDEX, ci))
         r, g, b, density = r * kept, g * kept, b * kept, density * (1.0 - clear)
-        if nx * ix + ny * iy + nz * iz > 0.0:
+        if nx * ix + ny * iy + nz * iz > 0.0 and ac > 0.0:
             w, d, oh = facets(ac, nx, ny, nz, ox, oy, oz, ix, iy, iz, ci, co)
-            w *= c * surface.schlick(COAT_F0, oh)
+            w *= c * surface.dielectric(min(max(oh, 0.0), 1.0), COAT_INDEX)
             r, g, b, density = r + w, g + w, b + w, density + clear * d
     return r, g, b, density
+
+
+@kernel
+def mirrored(materials, m, br, bg, bb, metal, coat, index, share, lost, kind, clear, by_clear, cosine):
+    """Factor of light (r, g, b) that a layer reflects as a perfect mirror, over the chance of having chosen it: the clear coat
+    (`by_clear`) or the gloss or metal below. Arguments as of `surface.evaluate` and `over`."""
+    if by_clear:
+        w = F64(materials[m, layout.CLEAR]) * surface.dielectric(cosine, COAT_INDEX) / clear
+        return w, w, w
+    r, g, b = surface.reflected(br, bg, bb, metal, coat, index, lost, cosine)
+    w = 1.0 / max(share, 1e-9)
+    if kind >= 0.0:
+        t, e, s = materials, layout.EDGE, layout.SHEEN
+        k = metal * cosine * (1.0 - cosine) ** 6
+        r, g, b = max(r - k * t[m, e], 0.0), max(g - k * t[m, e + 1], 0.0), max(b - k * t[m, e + 2], 0.0)
+        most = max(max(t[m, s], t[m, s + 1]), t[m, s + 2])
+        if most > 0.0:
+            w *= 1.0 - most * sheen_albedo(F64(t[m, layout.SHEEN_ROUGH]), cosine)
+        c = F64(t[m, layout.CLEAR])
+        if c > 0.0:
+            w *= (1.0 - c * of_gloss(clear_alpha(t, m), COAT_INDEX, cosine)) / (1.0 - clear)
+    return r * w, g * w, b * w

@@ -78,7 +78,6 @@ def _row(m: Material) -> NDArray[np.float32]:
         m.rough_texture, m.alpha_texture, m.alpha_cutoff,
     )  # fmt: skip
     row[layout.THROUGH] = m.translucency
-    row[layout.F0] = ((m.index - 1) / (m.index + 1)) ** 2
     row[layout.LIT] = 1.0 if m.emits else 0.0
     row[layout.DIFFUSE_ROUGH] = m.diffuse_roughness
     row[layout.CLEAR], row[layout.CLEAR_ROUGH] = m.coat, m.coat_roughness
@@ -125,11 +124,14 @@ def _reduced(picture: NDArray[np.uint8], decode: NDArray[np.float32]) -> NDArray
 
 def emitters(
     triangles: NDArray[np.float32], materials: NDArray[np.float32]
-) -> tuple[NDArray[np.float32], NDArray[np.float64], float]:
-    """Emitting triangles (E, 16), their cumulated share by luminance times area, and that total."""
-    which = triangles[materials[triangles[:, 24].astype(int), layout.LIT] > 0]
+) -> tuple[NDArray[np.float32], NDArray[np.int64], NDArray[np.float64], float]:
+    """Emitting triangles (E, 16), their numbers (E,) where they cast shadows (else -1), their cumulated share by luminance times
+    area, and that total."""
+    numbers = np.flatnonzero(materials[triangles[:, layout.TRIANGLE_MATERIAL].astype(int), layout.LIT] > 0)
+    which = triangles[numbers]
     if not len(which):
-        return lamplight.NO_EMITTERS, np.zeros((1, 1)), 1.0
+        return lamplight.NO_EMITTERS, np.zeros(0, np.int64), np.zeros((1, 1)), 1.0
+    numbers[which[:, layout.TRIANGLE_SHADES] == 0.0] = -1
     normal = np.cross(which[:, 3:6], which[:, 6:9])
     twice = np.maximum(np.linalg.norm(normal, axis=1), 1e-20)
     rgb = materials[which[:, 24].astype(int), layout.EMISSION : layout.EMISSION + 3]
@@ -140,4 +142,4 @@ def emitters(
     out[:, 12:15] = normal / twice[:, None]
     out[:, 15] = twice / 2
     cdf = np.concatenate([[0.0], np.cumsum(power)]) / power.sum()
-    return out, cdf[None, :], float(power.sum())
+    return out, numbers, cdf[None, :], float(power.sum())

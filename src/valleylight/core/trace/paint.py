@@ -15,6 +15,8 @@ from valleylight.core.trace.texture import lookup, nearest
 F64 = np.float64
 #: Weathering: width in metres of worn edges, height over which lower zones clear up.
 EDGE_WIDTH_M, LOWER_ZONE_M = 0.03, 0.9
+#: Lobes that a direction is drawn from: matt, glossy of some width, and perfect mirrors: gloss or metal, and a clear coat.
+MATT, GLOSSY, BY_GLOSS, BY_CLEAR_COAT = (np.int64(k) for k in range(4))
 
 
 @kernel
@@ -46,7 +48,7 @@ def detailed(scene, m, reduced, u, v, br, bg, bb, alpha, metal, px, py, pz, nx, 
             scene.pixels, scene.texture_info, scene.linear, int(t[m, layout.ROUGH_TEXTURE]) + reduced, u, v
         )
         rough = math.sqrt(alpha) * g
-        alpha, metal = max(rough * rough, 0.002), metal * b
+        alpha, metal = max(rough * rough, surface.LEAST_ALPHA) if rough > 0.0 else 0.0, metal * b
     if t[m, layout.PATTERN] > 0.0:
         size = F64(t[m, layout.PATTERN_SIZE])
         w = value(int(t[m, layout.PATTERN]), px / size, py / size, pz / size, nx, ny, nz)
@@ -62,7 +64,7 @@ def detailed(scene, m, reduced, u, v, br, bg, bb, alpha, metal, px, py, pz, nx, 
         br, bg, bb = br * (1.0 - 0.9 * dark), bg * (1.0 - 0.92 * dark), bb * (1.0 - 0.97 * dark)
         rough = math.sqrt(alpha)
         rough += (1.0 - rough) * dark
-        alpha = rough * rough
+        alpha = max(rough * rough, surface.LEAST_ALPHA) if rough > 0.0 else 0.0
     return br, bg, bb, alpha, metal
 
 
@@ -94,9 +96,9 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
         else:
             r, g, b = lookup(scene.pixels, scene.texture_info, scene.decode, int(t[m, layout.BASE_TEXTURE]), u, v)
         br, bg, bb = br * r, bg * g, bb * b
-    metal, coat, f0 = F64(t[m, layout.METAL]), F64(t[m, layout.COAT]), F64(t[m, layout.F0])
+    metal, coat, index = F64(t[m, layout.METAL]), F64(t[m, layout.COAT]), F64(t[m, layout.INDEX])
     alpha = F64(t[m, layout.ROUGH])
-    alpha = max(alpha * alpha, 0.002)
+    alpha = max(alpha * alpha, surface.LEAST_ALPHA) if alpha > 0.0 else 0.0
     if t[m, layout.DETAIL] > 0.0:
         br, bg, bb, alpha, metal = detailed(
             scene, m, reduced, u, v, br, bg, bb, alpha, metal, vertex[0], vertex[1], vertex[2], nx, ny, nz, edge, ground
@@ -106,14 +108,14 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
     if t[m, layout.KIND] == layout.FROSTED:
         reflected, _ = surface.pane(max(cosine, 1e-3), F64(t[m, layout.INDEX]))
         return (
-            br, bg, bb, alpha, 0.0, 0.0, f0, 1.0, min(max(reflected, 0.1), 0.9), 1.0, 0.0, -2.0, 0.0, F64(m),
+            br, bg, bb, alpha, 0.0, 0.0, index, 1.0, min(max(reflected, 0.1), 0.9), 1.0, 0.0, -2.0, 0.0, F64(m),
         )  # fmt: skip
     if t[m, layout.LAYERED] > 0.0:
         kind, clear = 0.0, layered.clear_share(t, m, cosine)
-    share = surface.specular_share(br, bg, bb, metal, coat, f0, cosine)
-    under, lost = albedo.seen_from(alpha, coat, f0, cosine)
+    share = surface.specular_share(br, bg, bb, metal, coat, index, cosine)
+    under, lost = albedo.seen_from(alpha, coat, index, cosine)
     return (
-        br, bg, bb, alpha, metal, coat, f0, F64(t[m, layout.THROUGH]), share, under, lost, kind,
+        br, bg, bb, alpha, metal, coat, index, F64(t[m, layout.THROUGH]), share, under, lost, kind,
         clear, F64(m),
     )  # fmt: skip
 
@@ -129,22 +131,35 @@ def visible_facet(alpha, nx, ny, nz, wx, wy, wz, u, v):
 
 
 @kernel
+def sharply(scene, vertex, paint, lobe):
+    """What a perfect mirror that was drawn makes of light (r, g, b), over the chance of drawing it."""
+    br, bg, bb, _, metal, coat, index, _, share, _, lost, kind, clear, material = paint
+    cosine = vertex[6] * vertex[9] + vertex[7] * vertex[10] + vertex[8] * vertex[11]
+    return layered.mirrored(
+        scene.materials, int(material), br, bg, bb, metal, coat, index, share, lost, kind, clear, lobe == BY_CLEAR_COAT,
+        min(max(cosine, 1e-3), 1.0),
+    )  # fmt: skip
+
+
+@kernel
 def draw(scene, vertex, paint, choice, u, v):
-    """A new direction drawn from the surface: direction, whether it came from the matt lobe, and whether there is one (or the light
-    was lost between facets)."""
+    """A new direction drawn from the surface: direction, the lobe it came from, and whether there is one (or the light was lost
+    between facets)."""
     nx, ny, nz, wx, wy, wz = vertex[6], vertex[7], vertex[8], vertex[9], vertex[10], vertex[11]
     alpha, through, share, kind, clear = paint[3], paint[7], paint[8], paint[11], paint[12]
-    flip = False
+    flip, sharp = False, BY_GLOSS
     if clear > 0.0:
         if choice < clear:
-            rough = F64(scene.materials[int(paint[13]), layout.CLEAR_ROUGH])
-            alpha = max(F64(rough * rough), 0.002)
-            choice, share = 0.0, 1.0
+            alpha = layered.clear_alpha(scene.materials, int(paint[13]))
+            choice, share, sharp = 0.0, 1.0, BY_CLEAR_COAT
         else:
             choice = (choice - clear) / (1.0 - clear)
     if kind == -2.0:
         flip = choice >= share
         choice, share = 0.0, 1.0
+    if choice < share and alpha == 0.0 and kind != -2.0:
+        d = 2.0 * (wx * nx + wy * ny + wz * nz)
+        return d * nx - wx, d * ny - wy, d * nz - wz, sharp, True
     if choice < share:
         hx, hy, hz = visible_facet(alpha, nx, ny, nz, wx, wy, wz, u, v)
         d = 2.0 * (wx * hx + wy * hy + wz * hz)
@@ -153,10 +168,10 @@ def draw(scene, vertex, paint, choice, u, v):
         if flip:
             d = 2.0 * (nx * dx + ny * dy + nz * dz)
             dx, dy, dz = dx - d * nx, dy - d * ny, dz - d * nz
-        return dx, dy, dz, False, drawn
+        return dx, dy, dz, GLOSSY, drawn
     p, q = disk(u, v)
     z = math.sqrt(max(1.0 - p * p - q * q, 1e-9))
     if through > 0.0 and (choice - share) < through * (1.0 - share):
         z = -z
     t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
-    return p * t1x + q * t2x + z * nx, p * t1y + q * t2y + z * ny, p * t1z + q * t2z + z * nz, True, True
+    return p * t1x + q * t2x + z * nx, p * t1y + q * t2y + z * ny, p * t1z + q * t2z + z * nz, MATT, True

@@ -9,7 +9,7 @@ import numpy as np
 from valleylight.core.trace import air, layered, layout, rays, surface
 from valleylight.core.trace.compiled import kernel, part
 from valleylight.core.trace.layout import INDEX, KIND, ROUGH, TINT, TRIANGLE_MATERIAL
-from valleylight.core.trace.sampling import basis, scatter_square
+from valleylight.core.trace.sampling import basis
 from valleylight.core.trace.texture import lookup
 from valleylight.core.trace.vertex import face_normal, record_of
 
@@ -98,22 +98,21 @@ def tint(scene, m, inside):
 
 
 @kernel
-def mirror(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes):
+def mirror(scene, m, nx, ny, nz, dx, dy, dz, u, v):
     """Direction of light along d reflected at a pane, about the normal or, when it is rough, about a facet's."""
-    hx, hy, hz = facet(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes)
+    hx, hy, hz = facet(scene, m, nx, ny, nz, dx, dy, dz, u, v)
     d = 2.0 * (dx * hx + dy * hy + dz * hz)
     return dx - d * hx, dy - d * hy, dz - d * hz
 
 
 @kernel
-def facet(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes):
+def facet(scene, m, nx, ny, nz, dx, dy, dz, u, v):
     """Normal of the facet met by light along d: the surface's own where it is smooth, else drawn among the visible."""
     alpha = F64(scene.materials[m, ROUGH])
     alpha = alpha * alpha
     if alpha <= 1e-4:
         return nx, ny, nz
     t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
-    u, v = scatter_square(index, pixel, 500 + panes)
     lx, ly, lz = surface.sample_visible_normal(
         alpha, -(dx * t1x + dy * t1y + dz * t1z), -(dx * t2x + dy * t2y + dz * t2z),
         max(-(nx * dx + ny * dy + nz * dz), 1e-3), u, v,
@@ -129,11 +128,11 @@ def facet(scene, m, nx, ny, nz, dx, dy, dz, index, pixel, panes):
 def shade(scene, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz):
     """BSDF times cosine (r, g, b) and sampling density of light along l seen from w; in air, the phase function.
 
-    `paint` is base colour (3), alpha, metal, gloss, f0, share that passes, share of the gloss lobe, `under`, `lost` (see
+    `paint` is base colour (3), alpha, metal, gloss, its refractive index, share that passes, share of the gloss lobe, `under`, `lost` (see
     `albedo.seen_from`), number of the layered material (-1 simple, -2 frosted, -3 air), share of the clear coat, and the
     material's number.
     """
-    br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, kind, clear, material = paint
+    br, bg, bb, alpha, metal, coat, index, through, share, under, lost, kind, clear, material = paint
     if kind == -2.0:
         return layered.frosted(scene.materials, int(material), alpha, share, nx, ny, nz, wx, wy, wz, lx, ly, lz)
     if kind == -3.0:
@@ -141,7 +140,7 @@ def shade(scene, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz):
         return br * p, bg * p, bb * p, 0.0
     rough = F64(scene.materials[int(material), layout.DIFFUSE_ROUGH])
     r, g, b, density = surface.evaluate(
-        br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, rough, nx, ny, nz, wx, wy, wz, lx, ly, lz
+        br, bg, bb, alpha, metal, coat, index, through, share, under, lost, rough, nx, ny, nz, wx, wy, wz, lx, ly, lz
     )
     if kind == -1.0:
         return r, g, b, density

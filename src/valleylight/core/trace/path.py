@@ -20,13 +20,28 @@ import numpy as np
 
 from valleylight.core.trace import air, daylight, layout, photons, rays
 from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.direct import (
+from valleylight.core.trace.dimensions import (
+    APERTURE,
+    BRANCH_FATE,
+    CATCH,
     CHOICE,
     DIRECTION,
+    DROP,
+    DROP_FATE,
+    FILM,
     FIXTURE,
+    MOMENT,
+    PLACES,
     SKY,
     SUN,
     SURFACE,
+    TURN_OF_PLACES,
+    TURN_OF_SUN,
+    of_sample,
+    of_step,
+    seed_of_step,
+)
+from valleylight.core.trace.direct import (
     add,
     answer,
     ask_fixture,
@@ -37,15 +52,14 @@ from valleylight.core.trace.direct import (
     from_beyond,
     given_off,
     note_place,
-    random_pair,
     shade_all,
     share_unshaded,
 )
 from valleylight.core.trace.glass import at_pane, at_solid, carry, move, scattered_at, turn
 from valleylight.core.trace.held import held
-from valleylight.core.trace.paint import draw, paint_at
+from valleylight.core.trace.paint import BY_GLOSS, MATT, draw, paint_at, sharply
 from valleylight.core.trace.passage import BLOCKS, FAR, MAX_PANES, PASSES, cut_out
-from valleylight.core.trace.sampling import hash32, square
+from valleylight.core.trace.sampling import hash32
 from valleylight.core.trace.shafts import beams, through_air
 from valleylight.core.trace.sunlit import ask_sunlit, choose_place, fetch_places, links
 from valleylight.core.trace.vertex import camera_ray, fetch_record, meet
@@ -96,17 +110,18 @@ def from_lens(work, row, y, x, index, pixel):
     """Begin sample `index` of a pixel in a row, with a path from the lens."""
     width, camera = F64(work.film.shape[1]), work.camera
     height, down = work.settings[layout.FRAME_HEIGHT], work.settings[layout.FRAME_Y]
-    fu, fv = square(index, pixel, I64(0))
-    lu, lv = square(index, pixel, I64(1)) if camera[16] > 0.0 else (0.0, 0.0)
+    fu, fv = of_sample(index, pixel, FILM)
+    lu, lv = of_sample(index, pixel, APERTURE) if camera[16] > 0.0 else (0.0, 0.0)
     moves = camera[21] != 0.0 or camera[22] != 0.0 or camera[23] != 0.0
-    moment = square(index, pixel, I64(60))[0] if moves else 0.0
+    moment = of_sample(index, pixel, MOMENT)[0] if moves else 0.0
     ox, oy, oz, dx, dy, dz = camera_ray(camera, x + fu, y + down + fv, width, height, lu, lv, moment)
     begin_sample(work, row, y, x)
     begin_path(work, row, row, index, pixel, ox, oy, oz, dx, dy, dz)
+    work.paths[row, layout.MEDIUM] = work.settings[layout.LENS_IN]
 
 
 @part
-def draw_branches(scene, work, asked, index, pixel, vertex, paint, bounce, choice):
+def draw_branches(scene, work, asked, index, pixel, vertex, paint, step, bounce, choice):
     """Draw the directions of the other branches of a path that forks at its first matt surface. Returns their number.
 
     The way from the lens and the direct light cost more rays than a bounce and bring less noise; splitting there takes the
@@ -114,26 +129,28 @@ def draw_branches(scene, work, asked, index, pixel, vertex, paint, bounce, choic
     """
     splits = int(work.settings[layout.SPLITS])
     for branch in range(1, splits):
-        u, v = random_pair(index * splits + branch, pixel, bounce, DIRECTION)
-        dx, dy, dz, _, drawn = draw(scene, vertex, paint, choice, u, v)
+        u, v = of_step(index * splits + branch, pixel, step, bounce, DIRECTION)
+        dx, dy, dz, _lobe, drawn = draw(scene, vertex, paint, choice, u, v)
         ask_onwards(work, asked + branch - 1, dx, dy, dz, drawn)
     return splits - 1
 
 
 @kernel
-def keep_branches(work, asked, row, used, number, vertex, bounce, tr, tg, tb):
+def keep_branches(scene, work, asked, row, used, number, vertex, bounce, tr, tg, tb):
     """Keep those branches that go on, each with its share of the light, in the rows after `used`, like the path in a row but
     for what follows from their directions. Returns the rows used."""
-    p, q, splits = work.paths, work.questions, work.settings[layout.SPLITS]
+    p, q, splits, worth = work.paths, work.questions, work.settings[layout.SPLITS], 1.0
+    if p[row, layout.MEDIUM] >= 0.0:
+        worth = F64(scene.materials[int(p[row, layout.MEDIUM]), layout.INDEX]) ** 2
     for branch in range(1, int(splits)):
         k, own = asked + branch - 1, number * int(splits) + branch
         density = q[k, 14]
         if density <= 1e-9:
             continue
         r, g, b = tr * q[k, 10] / density, tg * q[k, 11] / density, tb * q[k, 12] / density
-        survive = min(max(max(r, g), b), 0.95)
+        survive = min(worth * max(max(r, g), b), 0.95)
         if survive < 0.95:
-            if random_pair(own, U32(p[row, layout.PIXEL]), bounce, CHOICE)[1] >= survive:
+            if of_step(own, U32(p[row, layout.PIXEL]), int(p[row, layout.STEP]), bounce, BRANCH_FATE)[1] >= survive:
                 continue
             r, g, b = r / survive, g / survive, b / survive
         for c in range(layout.PATH_WIDTH):
@@ -182,14 +199,15 @@ def off_drop(scene, work, row, t):
     dx, dy, dz = p[row, layout.TOWARDS], p[row, layout.TOWARDS + 1], p[row, layout.TOWARDS + 2]
     o = layout.ORIGIN
     ox, oy, oz = p[row, o] + t * dx, p[row, o + 1] + t * dy, p[row, o + 2] + t * dz
-    a, b = random_pair(index, pixel, bounce, DIRECTION)
+    step = int(p[row, layout.STEP])
+    a, b = of_step(index, pixel, step, bounce, DROP)
     dx, dy, dz = air.sample_phase(scene.air, dx, dy, dz, a, b)
     k = layout.LIGHT
     tr, tg, tb = p[row, k] * scene.air[9], p[row, k + 1] * scene.air[10], p[row, k + 2] * scene.air[11]
     bounce += 1
     if bounce >= 2:
         survive = min(p[row, layout.BRANCHES] * max(max(tr, tg), tb), 0.95)
-        if random_pair(index, pixel, bounce, CHOICE)[1] >= survive:
+        if of_step(index, pixel, step, bounce, DROP_FATE)[1] >= survive:
             return False
         tr, tg, tb = tr / survive, tg / survive, tb / survive
     move(p, row, ox, oy, oz)
@@ -210,6 +228,7 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
     qx, qy, qz, gx, gy, gz, _nx, _ny, _nz, _wx, _wy, _wz, eps = vertex
     sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
     index, pixel, bounce = int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL]), int(p[row, layout.BOUNCE])
+    step = int(p[row, layout.STEP])
     tr, tg, tb = p[row, layout.LIGHT], p[row, layout.LIGHT + 1], p[row, layout.LIGHT + 2]
     sample, density, mirrored = int(p[row, layout.SAMPLE]), p[row, layout.DENSITY], p[row, layout.MIRRORED] > 0.0
     splits, first, start = int(work.settings[layout.SPLITS]), bounce == 0, asked
@@ -219,12 +238,12 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
     total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz) if sky_on else 0.0
     linked, first_lot, second_lot = sun_on and links(scene, total), 0.0, 0.0
     if linked:
-        first_lot, second_lot = square(index, pixel, 800 + bounce)
+        first_lot, second_lot = of_step(index, pixel, step, bounce, PLACES)
         fetch_places(scene, first_lot)
     ask_of_sun, ask_of_sky, by_sun, by_sky = sun_on, sky_on, 1.0, 1.0
     seldom = work.settings[layout.SELDOM]
     if sun_on and sky_on and (bounce >= 1 or seldom > 1.0):
-        luck = hash32(U32(pixel + U32(index * 31 + bounce))) / 4294967296.0
+        luck = seed_of_step(index, pixel, step, TURN_OF_SUN) / 4294967296.0
         if seldom > 1.0 and total > 1e-4:
             # In a room that daylight enters by its openings alone the sun is on a line through one, or behind a wall.
             if not daylight.in_way_of_sun(scene.sun_ways, ox, oy, oz):
@@ -240,29 +259,29 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
             s = layout.SCATTERED
             known = work.settings[layout.SUNLIT_DENSITY] / max(abs(facing), 1e-6)
             known *= (qx - p[row, s]) ** 2 + (qy - p[row, s + 1]) ** 2 + (qz - p[row, s + 2]) ** 2
-        a, b = random_pair(index, pixel, bounce, SUN)
+        a, b = of_step(index, pixel, step, bounce, SUN)
         asked = ask_sun(
             scene, work, asked, vertex, paint, a, b, tr * by_sun, tg * by_sun, tb * by_sun, solids, density, known
         )
     ask_of_place, by_place = linked, 1.0
     if linked and ask_of_sky and bounce >= 1:  # one ray serves sky and places
-        ask_of_place = hash32(U32(pixel + U32(index * 37 + bounce + 7))) < U32(0x80000000)
+        ask_of_place = seed_of_step(index, pixel, step, TURN_OF_PLACES) < U32(0x80000000)
         ask_of_sky, by_place, by_sky = not ask_of_place, 2.0, 2.0 * by_sky
     place = choose_place(scene, vertex, paint, first_lot, second_lot) if ask_of_place else (zero, 0.0, 0.0, 1.0)
     if ask_of_sky:
-        a, b = random_pair(index, pixel, bounce, SKY)
+        a, b = of_step(index, pixel, step, bounce, SKY)
         asked = ask_sky(
             scene, work, asked, ox, oy, oz, total, vertex, paint, a, b, tr * by_sky, tg * by_sky, tb * by_sky
         )
     if ask_of_place:
         asked = ask_sunlit(scene, work, asked, vertex, paint, place, tr * by_place, tg * by_place, tb * by_place)
     if scene.lamps.shape[0] > 0:
-        a, b = random_pair(index, pixel, bounce, FIXTURE)
+        a, b = of_step(index, pixel, step, bounce, FIXTURE)
         stands = abs(int(scene.triangles[k, layout.TRIANGLE_FIXTURE])) - 1
         own = scene.lamp_of[stands] if stands >= 0 else zero - 1
         asked = ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, body, own, a, b, tr, tg, tb, solids)
     if scene.emitters.shape[0] > 0:
-        a, b = random_pair(index, pixel, bounce, SURFACE)
+        a, b = of_step(index, pixel, step, bounce, SURFACE)
         asked = ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, a, b, tr, tg, tb)
     if netted:
         photons.gather(scene, vertex, paint, work, sample, tr, tg, tb)
@@ -270,44 +289,53 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
     goes_on = bounce < work.settings[layout.MAX_BOUNCES]
     if first and scene.objects[body, 0] <= 0.0:  # takes no bounced light
         goes_on = False
-    matt, fate, rank, onwards, branching = False, 0.0, index, asked, zero
+    lobe, fate, rank, onwards, branching = MATT, 0.0, index, asked, zero
     if goes_on:
-        choice, fate = random_pair(index, pixel, bounce, CHOICE)
+        choice, fate = of_step(index, pixel, step, bounce, CHOICE)
         rank = index * splits if mirrored else index  # between those of the branches
-        a, b = random_pair(rank, pixel, bounce, DIRECTION)
-        dx, dy, dz, matt, drawn = draw(scene, vertex, paint, choice, a, b)
+        a, b = of_step(rank, pixel, step, bounce, DIRECTION)
+        dx, dy, dz, lobe, drawn = draw(scene, vertex, paint, choice, a, b)
         ask_onwards(work, asked, dx, dy, dz, drawn)
         onwards += 1
-        if mirrored and matt and splits > 1:
-            branching = draw_branches(scene, work, onwards, index, pixel, vertex, paint, bounce, choice)
+        if mirrored and lobe == MATT and splits > 1:
+            branching = draw_branches(scene, work, onwards, index, pixel, vertex, paint, step, bounce, choice)
     shade_all(scene, work, start, onwards + branching, vertex, paint)
     note_place(work, start, asked, sample, limit, F64(first), ox, oy, oz, total)
-    if first and not matt:
+    matt, sharp = lobe == MATT, lobe >= BY_GLOSS
+    if first and goes_on and not matt:
         work.samples[sample, layout.WILL_REFLECT] = 1.0
     if not goes_on:
         return False, asked, used
 
     q = work.questions
+    if sharp and vertex[3] * q[asked, 3] + vertex[4] * q[asked, 4] + vertex[5] * q[asked, 5] > 0.0:
+        q[asked, 10], q[asked, 11], q[asked, 12] = sharply(scene, vertex, paint, lobe)
+        q[asked, 14] = 1.0
     density = q[asked, 14]
-    scattered_at(p, row, ox, oy, oz, density)
+    scattered_at(p, row, ox, oy, oz, 0.0 if sharp else density)
     bounce += 1
-    p[row, layout.BOUNCE], p[row, layout.OPEN], p[row, layout.LINKED], p[row, layout.BENT] = bounce, total, F64(linked), 0.0
-    if matt or paint[3] > 0.02:
+    p[row, layout.BOUNCE], p[row, layout.OPEN], p[row, layout.BENT] = bounce, total, 0.0
+    p[row, layout.LINKED] = F64(linked and not sharp)
+    if not sharp and (matt or paint[3] > 0.02):
         p[row, layout.NUMBER], p[row, layout.MIRRORED] = rank, 0.0
-    if matt or paint[3] > 0.1:
+    if not sharp and (matt or paint[3] > 0.1):
         p[row, layout.MASK], p[row, layout.ROUGHENED] = rays.BY_BOUNCE, 1.0
     elif p[row, layout.MASK] != rays.BY_BOUNCE:
         p[row, layout.MASK] = rays.BY_MIRROR
     if branching > 0:
         p[row, layout.BRANCHES] = splits
-        used = keep_branches(work, onwards, row, used, index, vertex, bounce - 1, tr, tg, tb)
+        used = keep_branches(scene, work, onwards, row, used, index, vertex, bounce - 1, tr, tg, tb)
     if density <= 1e-9:
         return False, asked, used
     if mirrored and matt:
         tr, tg, tb = tr / p[row, layout.BRANCHES], tg / p[row, layout.BRANCHES], tb / p[row, layout.BRANCHES]
     tr, tg, tb = tr * q[asked, 10] / density, tg * q[asked, 11] / density, tb * q[asked, 12] / density
-    # Russian roulette keeps the expected value; what is left of a dark surface is seldom worth a long path.
-    survive = min(p[row, layout.BRANCHES] * max(max(tr, tg), tb), 0.95)
+    # Russian roulette keeps the expected value; what is left of a dark surface is seldom worth a long path. That light spreads
+    # on leaving water takes nothing from its worth.
+    worth, within = p[row, layout.BRANCHES], int(p[row, layout.MEDIUM])
+    if within >= 0:
+        worth *= F64(scene.materials[within, layout.INDEX]) ** 2
+    survive = min(worth * max(max(tr, tg), tb), 0.95)
     if survive < 0.95 or bounce >= 2:
         if fate >= survive:
             return False, asked, used
@@ -326,6 +354,8 @@ def step(scene, work, row, asked, used):
     """Take the path in a row on from what its ray has met. Returns whether it goes on, the questions now, the rows used, and rays
     spent on the way."""
     p, spent, zero = work.paths, I64(0), I64(0)
+    p[row, layout.STEP] += 1.0
+    number = int(p[row, layout.STEP])
     sample, index, pixel = int(p[row, layout.SAMPLE]), int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL])
     bounce, medium = int(p[row, layout.BOUNCE]), int(p[row, layout.MEDIUM])
     mirrored, drifting, rough = p[row, layout.MIRRORED] > 0.0, p[row, layout.DRIFTING] > 0.0, p[row, layout.ROUGHENED] > 0.0
@@ -350,11 +380,10 @@ def step(scene, work, row, asked, used):
             return p[row, layout.SKIPPED] <= 4 * MAX_PANES, asked, used, spent
 
     if work.settings[layout.BEAMS] > 0.0 and mirrored:
-        panes = int(p[row, layout.PANES])
-        spent += beams(scene, work, sample, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, index, pixel, panes)
+        spent += beams(scene, work, sample, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, index, pixel, number)
     if work.settings[layout.AIR_ON] > 0.0 and medium < 0:
         more, t, share = through_air(
-            scene, work, asked, sample, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, bounce, limit, index, pixel
+            scene, work, asked, sample, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, number, bounce, limit, index, pixel
         )
         spent += more
         if t >= 0.0:  # light goes on from a drop
@@ -365,13 +394,13 @@ def step(scene, work, row, asked, used):
         if not drifting:
             from_beyond(
                 scene, work, sample, px, py, pz, p[row, layout.OPEN], dx, dy, dz, p[row, layout.DENSITY], tr, tg, tb, limit,
-                p[row, layout.BENT] > 0.0 and not mirrored,
+                p[row, layout.BENT] > 0.0 and not mirrored, mirrored,
             )  # fmt: skip
         if p[row, layout.SEEN] <= 0.0:
             y, x = int(work.samples[sample, 0]), int(work.samples[sample, 1])
-            work.passes[y, x, 0] += tr
-            work.passes[y, x, 1] += tg
-            work.passes[y, x, 2] += tb
+            work.passes[y, x, 0] += min(tr, 1.0)
+            work.passes[y, x, 1] += min(tg, 1.0)
+            work.passes[y, x, 2] += min(tb, 1.0)
         return False, asked, used, spent
 
     kind = int(scene.materials[m, layout.KIND])
@@ -406,7 +435,7 @@ def step(scene, work, row, asked, used):
         scene, m, u, v, vertex, edge, work.settings[layout.GROUND], work.settings[layout.SOFTEN] if rough else 0.0, rough
     )
     if scene.objects[body, 1] > 0.0 and mirrored:  # shows only the shadow on it
-        more, w = share_unshaded(scene, work, vertex, index, pixel)
+        more, w = share_unshaded(scene, work, vertex, seed_of_step(index, pixel, number, CATCH))
         carry(p, row, tr * w, tg * w, tb * w)
         p[row, layout.PANES] += 1.0
         move(p, row, qx - gx * eps, qy - gy * eps, qz - gz * eps)

@@ -14,10 +14,23 @@ import numpy as np
 
 from valleylight.core.trace import air, lamplight, layout, rays, surface
 from valleylight.core.trace.compiled import kernel
+from valleylight.core.trace.dimensions import (
+    EVENT_AIR,
+    EVENT_FACET,
+    EVENT_FATE,
+    PHOTON_CASTER,
+    PHOTON_DIRECTION,
+    PHOTON_DISC,
+    PHOTON_PLACE,
+    PHOTON_POINT,
+    of_event,
+    of_photon,
+    seed_of_event,
+)
 from valleylight.core.trace.direct import add
 from valleylight.core.trace.held import held
 from valleylight.core.trace.passage import FAR, facet, shade, tint
-from valleylight.core.trace.sampling import basis, disk, hash32, scatter_square
+from valleylight.core.trace.sampling import basis, disk, hash32
 from valleylight.core.trace.vertex import meet
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
@@ -63,7 +76,8 @@ def follow(scene, work, box, out, row, ox, oy, oz, dx, dy, dz, r, g, b, group, i
         way = F64(work.ray[rays.FAR])
         _k, m, _, _, _, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, _ = meet(scene, work, dx, dy, dz, index < 0)
         if work.settings[layout.AIR_ON] > 0.0:
-            t = air.transmittance(scene.air, ox, oy, oz, dx, dy, dz, way, U32(seed + U32(index * 31 + event)))
+            luck = seed_of_event(index, seed, event, EVENT_AIR)
+            t = air.transmittance(scene.air, ox, oy, oz, dx, dy, dz, way, luck)
             r, g, b = r * t, g * t, b * t
         t = scene.materials
         kind = int(t[m, layout.KIND])
@@ -74,10 +88,10 @@ def follow(scene, work, box, out, row, ox, oy, oz, dx, dy, dz, r, g, b, group, i
                 r *= math.exp(-way * t[m, e])
                 g *= math.exp(-way * t[m, e + 1])
                 b *= math.exp(-way * t[m, e + 2])
-            hx, hy, hz = facet(scene, m, nx, ny, nz, dx, dy, dz, index, seed, event)
+            hx, hy, hz = facet(scene, m, nx, ny, nz, dx, dy, dz, *of_event(index, seed, event, EVENT_FACET))
             n = F64(t[m, layout.INDEX])
             cosine = min(max(-(dx * hx + dy * hy + dz * hz), 1e-4), 1.0)
-            u, _ = scatter_square(index, seed, 900 + event)
+            u, _ = of_event(index, seed, event, EVENT_FATE)
             bent = True
             if u < reflectance(cosine, n, inside):
                 c = 2.0 * (dx * hx + dy * hy + dz * hz)
@@ -117,7 +131,7 @@ def from_the_sun(arrays, workbench, box, casters, shares, out, row, first, last,
     sun = scene.sun
     omega = 1.0 / sun[7]
     for index in range(first, last):
-        u, v = scatter_square(index, seed, I64(1))
+        u, v = of_photon(index, seed, PHOTON_CASTER)
         c = 0
         while c < casters.shape[0] - 1 and shares[c + 1] <= u:
             c += 1
@@ -133,9 +147,9 @@ def from_the_sun(arrays, workbench, box, casters, shares, out, row, first, last,
         t1x, t1y, t1z, t2x, t2y, t2z = basis(sun[0], sun[1], sun[2])
         ha = abs(t1x) * ex + abs(t1y) * ey + abs(t1z) * ez + 1e-3
         hb = abs(t2x) * ex + abs(t2y) * ey + abs(t2z) * ez + 1e-3
-        p, q = scatter_square(index, seed, I64(2))
+        p, q = of_photon(index, seed, PHOTON_PLACE)
         a, b = (2.0 * p - 1.0) * ha, (2.0 * q - 1.0) * hb
-        p, q = disk(v, scatter_square(index, seed, I64(3))[0])
+        p, q = disk(v, of_photon(index, seed, PHOTON_DISC)[0])
         soft = math.sqrt(max(1.0 - sun[3] * sun[3], 0.0))
         lx = sun[0] + soft * (p * t1x + q * t2x)
         ly = sun[1] + soft * (p * t1y + q * t2y)
@@ -160,7 +174,7 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
     the caster's sphere: power I(direction) times the cone's solid angle. Returns the next row."""
     scene, work = held(arrays), held(workbench)
     for index in range(first, last):
-        u, _v = scatter_square(index, seed, I64(1))
+        u, _v = of_photon(index, seed, PHOTON_CASTER)
         n = 0
         low, high = 0, pairs.shape[0]
         while high - low > 1:
@@ -177,7 +191,7 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
             (casters[c, 2] + casters[c, 5]) / 2,
         )
         ex, ey, ez = casters[c, 3] - mx, casters[c, 4] - my, casters[c, 5] - mz
-        p, q = scatter_square(index, seed, I64(4))
+        p, q = of_photon(index, seed, PHOTON_POINT)
         ox, oy, oz = lamplight.point_on_lamp(scene.lamps, scene.lamp_points, lamp, mx, my, mz, p, q)
         lx, ly, lz = mx - ox, my - oy, mz - oz
         d2 = lx * lx + ly * ly + lz * lz
@@ -186,7 +200,7 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
         s = 1.0 / math.sqrt(d2 + 1e-12)
         lx, ly, lz = lx * s, ly * s, lz * s
         t1x, t1y, t1z, t2x, t2y, t2z = basis(lx, ly, lz)
-        a, b = scatter_square(index, seed, I64(5))
+        a, b = of_photon(index, seed, PHOTON_DIRECTION)
         z = 1.0 - a * (1.0 - cos_most)
         sine, phi = math.sqrt(max(1.0 - z * z, 0.0)), 6.283185307179586 * b
         x, y = sine * math.cos(phi), sine * math.sin(phi)

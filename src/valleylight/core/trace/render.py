@@ -30,6 +30,7 @@ from valleylight.core.stage import Material, StageData, merge, read_glb
 from valleylight.core.trace import daylight, lamplight, layout, path, rays
 from valleylight.core.trace.camera import camera_array
 from valleylight.core.trace.geometry import Geometry, StageGeometry, build_geometry, with_bodies
+from valleylight.core.trace.glass import lens_in
 from valleylight.core.trace.lighting import DRAFT_ROWS, FINEST_ROWS, SKETCH_ROWS, Daylight, daylight_of
 from valleylight.core.trace.materials import dressed, emitters, kind_of, material_table, pictures
 from valleylight.core.trace.net import net_arrays, sees
@@ -125,7 +126,7 @@ class Compiler:
         self._pictures: OrderedDict[Any, dict[str, object]] = OrderedDict()
         self._stages_built: OrderedDict[Any, StageGeometry] = OrderedDict()
         self._openings: OrderedDict[Any, NDArray[np.float64]] = OrderedDict()
-        self._emitters: OrderedDict[Any, tuple[NDArray[np.float32], NDArray[np.float64], float]] = OrderedDict()
+        self._emitters: OrderedDict[Any, tuple[NDArray[np.float32], NDArray[np.int64], NDArray[np.float64], float]] = OrderedDict()
         self._surroundings: OrderedDict[Any, Surroundings] = OrderedDict()
         self._nets: OrderedDict[Any, dict[str, object]] = OrderedDict()
 
@@ -209,7 +210,7 @@ class Compiler:
         day = daylight_of(description.site, occasion, quality.sky_rows, lambda p: self.picture(project, p))
         table = material_table((*materials, *BODY_MATERIALS, CARD))
         triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
-        lit, lit_cdf, emitted_total = _kept(
+        lit, lit_triangle, lit_cdf, emitted_total = _kept(
             self._emitters, (stage_key, table.tobytes()), KEPT_GEOMETRIES, lambda: emitters(triangles[: geometry.world], table)
         )
         only, inclusion = inclusion_lists(lamps, geometry.objects)
@@ -224,6 +225,7 @@ class Compiler:
             **_kept(self._pictures, models, KEPT_STAGES, lambda: pictures(stage)),
             materials=table,
             emitters=lit,
+            emitter_triangle=lit_triangle,
             emitter_cdf=lit_cdf,
             sun=sun_array(day.direction, day.radius_deg, day.sun_rgb_lx),
             openings=openings,
@@ -264,6 +266,7 @@ class Compiler:
             settings[layout.PROJECT_RADIUS] = by_picture.radius_m
         camera = camera_array(view, lens.f_number, width / height)
         settings[layout.DOME_SHARE], settings[layout.SELDOM] = daylight.DOME_SHARE, 1.0
+        settings[layout.LENS_IN] = lens_in(arrays, settings, camera)
         indoors = is_shut(arrays, settings, camera)
         if indoors:
             settings[layout.DOME_SHARE], settings[layout.SELDOM] = daylight.DOME_SHARE_SHUT, SELDOM

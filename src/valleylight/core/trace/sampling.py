@@ -72,9 +72,15 @@ def square(index, pixel_seed, dimension):
 
 
 @kernel
+def bits(index, pixel_seed, dimension):
+    """32 random bits: number `index` of a pixel and a dimension."""
+    return hash32(U32(pixel_seed + U32(index) * U32(0x85EBCA6B) + U32(dimension) * U32(0x9E3779B9)))
+
+
+@kernel
 def scatter_square(index, pixel_seed, dimension):
     """Point (u, v) without stratification, cheaper, for deep bounces."""
-    a = hash32(U32(pixel_seed + U32(index) * U32(0x85EBCA6B) + U32(dimension) * U32(0x9E3779B9)))
+    a = bits(index, pixel_seed, dimension)
     return a * _SCALE, hash32(U32(a + U32(0x68BC21EB))) * _SCALE
 
 

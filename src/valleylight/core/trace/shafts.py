@@ -13,9 +13,23 @@ import numpy as np
 
 from valleylight.core.trace import air, daylight, lamplight, layout, rays
 from valleylight.core.trace.compiled import kernel, part
+from valleylight.core.trace.dimensions import (
+    AIR_ASK,
+    AIR_CHOICE,
+    AIR_FIXTURE,
+    AIR_FLIGHT,
+    AIR_LEFT,
+    AIR_PLACE,
+    AIR_POINT,
+    AIR_SKY,
+    AIR_SUN,
+    AIR_SURFACE,
+    BEAM,
+    of_step,
+    seed_of_step,
+)
 from valleylight.core.trace.direct import add, answer, ask_lamp, ask_sky, ask_sun, ask_surface, note_place, shade_all
 from valleylight.core.trace.passage import PASSES, through_glass
-from valleylight.core.trace.sampling import hash32, scatter_square, square
 
 U32, I64 = np.uint32, np.int64
 #: Behind the first bounce a segment is asked with this many times the share of light it scatters.
@@ -31,16 +45,8 @@ def drop(scene, x, y, z, dx, dy, dz):
     return vertex, paint
 
 
-@part
-def pair(index, pixel, bounce, use):
-    """Random numbers of a segment: stratified on the first."""
-    if bounce == 0:
-        return square(index, pixel, 40 + use)
-    return scatter_square(index, pixel, 340 + 12 * bounce + use)
-
-
 @kernel
-def through_air(scene, work, asked, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, bounce, limit, index,
+def through_air(scene, work, asked, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, step, bounce, limit, index,
                 pixel):  # fmt: skip
     """Add the light scattered along a segment once; `asked` questions wait that are not ours. Returns the rays spent, where light goes on from a drop (-1: it gets
     through), and the factor of what gets through."""
@@ -49,18 +55,19 @@ def through_air(scene, work, asked, sample, ox, oy, oz, dx, dy, dz, far, tr, tg,
     tau = air.depth(a, oz, dz, t0, t1)
     if tau <= 1e-7:
         return np.int64(0), -1.0, 1.0
-    luck = hash32(U32(pixel + U32(index) * U32(0x632BE5AB) + U32(bounce * 77 + 5)))
+    luck = seed_of_step(index, pixel, step, AIR_LEFT)
     thick = 1.0 - math.exp(-tau)
     spent = np.int64(0)
     ask = 1.0 if bounce == 0 else min(max(KEEN * thick, 0.05), 1.0)
-    if (luck & U32(0xFFFF)) < U32(ask * 65536.0):
+    if seed_of_step(index, pixel, step, AIR_ASK) / 4294967296.0 < ask:
         k = 1.0 / ask
         spent = scattered_once(
             scene, work, asked, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr * k, tg * k, tb * k,
-            bounce, limit, index, pixel, luck,
+            step, bounce, limit, index, pixel, luck,
         )  # fmt: skip
     if a[20] > 0.0:
-        return spent, air.free_flight(a, ox, oy, oz, dx, dy, dz, t0, t1, luck), 1.0
+        flight = seed_of_step(index, pixel, step, AIR_FLIGHT)
+        return spent, air.free_flight(a, ox, oy, oz, dx, dy, dz, t0, t1, flight), 1.0
     return spent, -1.0, air.transmittance(a, ox, oy, oz, dx, dy, dz, far, luck)
 
 
@@ -76,7 +83,7 @@ def weight_at(a, ox, oy, oz, dx, dy, dz, t0, t, luck):
 
 
 @kernel
-def scattered_once(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce,
+def scattered_once(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, step, bounce,
                    limit, index, pixel, luck):  # fmt: skip
     """Ask for the light at places of the air between t0 and t1. Returns the rays spent."""
     a = scene.air
@@ -84,7 +91,7 @@ def scattered_once(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, t
     sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
     lit = scene.emitters.shape[0] > 0
     kinds = int(sun_on) + int(sky_on) + int(lit)
-    u, v = pair(index, pixel, bounce, I64(0))
+    u, v = of_step(index, pixel, step, bounce, AIR_PLACE)
     t = air.reach(a, oz, dz, t0, t1, -math.log(1.0 - u * thick))
     if kinds > 0:
         mean = air.local(a, oz + t * dz) * math.exp(-air.depth(a, oz, dz, t0, t)) / thick
@@ -99,26 +106,26 @@ def scattered_once(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, t
         number, asked, total = np.int64(0), first, 0.0
         if sun_on:
             if only < 0 or only == number:
-                p, q = pair(index, pixel, bounce, I64(1))
+                p, q = of_step(index, pixel, step, bounce, AIR_SUN)
                 asked = ask_sun(scene, work, asked, vertex, paint, p, q, tr * w, tg * w, tb * w, PASSES, 0.0, 0.0)
             number += 1
         if sky_on:
             if only < 0 or only == number:
-                p, q = pair(index, pixel, bounce, I64(2))
+                p, q = of_step(index, pixel, step, bounce, AIR_SKY)
                 total = daylight.openings_total(scene.openings, work.weights, px, py, pz)
                 asked = ask_sky(
                     scene, work, asked, px, py, pz, total, vertex, paint, p, q, tr * w, tg * w, tb * w
                 )
             number += 1
         if lit and (only < 0 or only == number):
-            p, q = pair(index, pixel, bounce, I64(3))
+            p, q = of_step(index, pixel, step, bounce, AIR_SURFACE)
             asked = ask_surface(scene, work, asked, px, py, pz, vertex, paint, p, q, tr * w, tg * w, tb * w)
         shade_all(scene, work, first, asked, vertex, paint)
         note_place(work, first, asked, sample, limit, 0.0, px, py, pz, total)
         spent += answer(scene, work, first, asked)
     if scene.lamps.shape[0] > 0:
         spent += lamp_in_air(
-            scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce, limit,
+            scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, step, bounce, limit,
             index, pixel, luck,
         )  # fmt: skip
     return spent
@@ -132,13 +139,13 @@ def lamp_chance(scene, ox, oy, oz, dx, dy, dz, t, lamp):
 
 
 @kernel
-def lamp_in_air(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, bounce,
+def lamp_in_air(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, step, bounce,
                 limit, index, pixel, luck):  # fmt: skip
     """One fixture at one place of the air. Half of the time the place comes first (free flight) and the fixture from its
     cell, half of the time the fixture (from the cell of an independent place) and then the place by the angle from it."""
     a = scene.air
-    p, q = pair(index, pixel, bounce, I64(4))
-    choice, aux = pair(index, pixel, bounce, I64(5))
+    p, q = of_step(index, pixel, step, bounce, AIR_FIXTURE)
+    choice, aux = of_step(index, pixel, step, bounce, AIR_CHOICE)
     other = air.reach(a, oz, dz, t0, t1, -math.log(1.0 - aux * thick))
     by_flight = choice < 0.5
     choice = 2.0 * choice if by_flight else 2.0 * choice - 1.0
@@ -166,7 +173,7 @@ def lamp_in_air(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thic
     w = weight_at(a, ox, oy, oz, dx, dy, dz, t0, t, luck)
     px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
     vertex, paint = drop(scene, px, py, pz, dx, dy, dz)
-    p, q = pair(index, pixel, bounce, I64(6))
+    p, q = of_step(index, pixel, step, bounce, AIR_POINT)
     zero = np.int64(0)
     asked = ask_lamp(
         scene, work, first, px, py, pz, vertex, paint, zero, lamp, both, p, q, tr * w, tg * w, tb * w, PASSES
@@ -177,11 +184,11 @@ def lamp_in_air(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thic
 
 
 @kernel
-def beams(scene, work, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, pixel, leg):
+def beams(scene, work, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, pixel, step):
     """Cones of the fixtures whose beams show in otherwise clear air: even scattering of `BEAM` per metre, seen once and
     from the lens only. Returns the rays spent."""
     n = int(work.settings[layout.BEAMS])
-    u, v = scatter_square(index, pixel, 600 + leg) if leg > 0 else square(index, pixel, I64(47))
+    u, v = of_step(index, pixel, step, I64(0), BEAM)
     which = min(int(u * n), n - 1)
     lamp = int(scene.beam_lamps[which])
     u = u * n - which
@@ -200,7 +207,7 @@ def beams(scene, work, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, p
     if rays.blocked(scene.handle, work.shadow, work.shadow_word, px, py, pz, vx, vy, vz, d - 1e-3, rays.OPAQUE):
         return 1
     r, g, b, _ = through_glass(scene, work, px, py, pz, vx, vy, vz, d - 1e-3, PASSES)
-    k = n * c[lamp, lamplight.BEAM] * air.INV_4PI * e / (density * max(d2, 1e-4))
+    k = n * c[lamp, lamplight.BEAM] * air.INV_4PI * e / (density * max(d2, lamplight.NEAREST_M * lamplight.NEAREST_M))
     group = int(c[lamp, lamplight.GROUP])
     add(work, sample, group, tr * r * k * c[lamp, 12], tg * g * k * c[lamp, 13], tb * b * k * c[lamp, 14], 0.0)
     return 1

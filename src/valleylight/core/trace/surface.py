@@ -2,7 +2,8 @@
 
 Sources: B. Walter et al., Microfacet Models for Refraction through Rough Surfaces, 2007 (GGX); E. Heitz, Understanding
 the Masking-Shadowing Function, JCGT 3 (2), 2014 (height-correlated G2); E. Heitz, Sampling the GGX Distribution of
-Visible Normals, JCGT 7 (4), 2018; C. Schlick, An Inexpensive BRDF Model, 1994; C. Kelemen, L. Szirmay-Kalos, A
+Visible Normals, JCGT 7 (4), 2018; A. Fresnel's equations (M. Born, E. Wolf, Principles of Optics, 1.5.2) for a gloss; C. Schlick, An
+Inexpensive BRDF Model, 1994, for metals; C. Kelemen, L. Szirmay-Kalos, A
 Microfacet Based Coupled Specular-Matte BRDF Model, 2001 (diffuse base that keeps energy under its coat); J. Portsmouth,
 P. Kutz, S. Hill, EON: A Practical Energy-Preserving Rough Diffuse BRDF, JCGT 14 (1), 2025, after M. Oren, S. Nayar, 1994 and
 Y. Fujii's form (rough matt base).
@@ -13,19 +14,13 @@ from __future__ import annotations
 
 import math
 
-from valleylight.core.trace.albedo import directional
+from valleylight.core.trace.albedo import of_gloss
 from valleylight.core.trace.compiled import kernel, part
 from valleylight.core.trace.fast import sincos_turns
 
 INV_PI = 0.3183098861837907
-
-
-@part
-def schlick(f0, cosine):
-    """Fresnel reflectance by Schlick's approximation."""
-    c = 1.0 - cosine
-    c2 = c * c
-    return f0 + (1.0 - f0) * c2 * c2 * c
+#: A lobe narrower than this (alpha) is not told from it; 0 is a perfect mirror, drawn and weighed by itself.
+LEAST_ALPHA = 0.002
 
 
 @part
@@ -62,9 +57,9 @@ def _smith(alpha, c):
 
 
 @part
-def specular_share(br, bg, bb, metal, coat, f0, cosine):
+def specular_share(br, bg, bb, metal, coat, index, cosine):
     """Probability of choosing the coat or metal lobe seen under `cosine`."""
-    rs = coat * schlick(f0, cosine)
+    rs = coat * dielectric(max(cosine, 0.0), index)
     lum = 0.2126 * br + 0.7152 * bg + 0.0722 * bb
     spec = (1.0 - metal) * rs + metal * (lum + (1.0 - lum) * (1.0 - cosine) ** 5)
     diff = (1.0 - metal) * lum * (1.0 - rs)
@@ -99,10 +94,10 @@ def rough_matt(r, ci, co, io):
 
 
 @part
-def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, rough, nx, ny, nz, ox, oy, oz, ix, iy, iz):
+def evaluate(br, bg, bb, alpha, metal, coat, index, through, share, under, lost, rough, nx, ny, nz, ox, oy, oz, ix, iy, iz):
     """BSDF times cosine (r, g, b) and sampling density for light along `i` seen from `o`.
 
-    `share` is `specular_share`; `under` and `lost` come from `albedo.seen_from`; `through` is the part of the diffuse
+    `index` is the refractive index of the gloss, `share` is `specular_share`; `under` and `lost` come from `albedo.seen_from`; `through` is the part of the diffuse
     light that passes to the far side; `rough` that of the matt base.
     """
     ci = nx * ix + ny * iy + nz * iz
@@ -115,8 +110,7 @@ def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, ro
         return 0.0, 0.0, 0.0, 0.0
     k = 0.0
     if metal < 1.0:
-        a, b2 = directional(alpha, abs(ci))
-        k = (1.0 - metal) * under * (1.0 - coat * (f0 * a + b2)) * abs(ci)
+        k = (1.0 - metal) * under * (1.0 - coat * of_gloss(alpha, index, abs(ci))) * abs(ci)
     if ci < 0.0:
         k *= through * INV_PI
         return br * k, bg * k, bb * k, (1.0 - share) * through * INV_PI * -ci
@@ -130,7 +124,7 @@ def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, ro
         k *= INV_PI
         r, g, b = br * k, bg * k, bb * k
     density = (1.0 - share) * (1.0 - through) * INV_PI * ci
-    if share > 0.0:
+    if share > 0.0 and alpha > 0.0:  # a perfect mirror sends light one way only, see `reflected`
         hx, hy, hz = ix + ox, iy + oy, iz + oz
         length = 1.0 / math.sqrt(hx * hx + hy * hy + hz * hz + 1e-20)
         hx, hy, hz = hx * length, hy * length, hz * length
@@ -140,7 +134,7 @@ def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, ro
         so, si = _smith(alpha, co), _smith(alpha, ci)
         visible = 0.5 / (co * si + ci * so + 1e-12)  # G2 / (4 co ci)
         c5 = (1.0 - oh) ** 5
-        rs = coat * (f0 + (1.0 - f0) * c5) * (1.0 - metal)
+        rs = coat * dielectric(min(max(oh, 0.0), 1.0), index) * (1.0 - metal)
         w = d * visible * ci
         r += w * (rs + metal * (br + (1.0 - br) * c5) * (1.0 + br * lost))
         g += w * (rs + metal * (bg + (1.0 - bg) * c5) * (1.0 + bg * lost))
@@ -148,6 +142,18 @@ def evaluate(br, bg, bb, alpha, metal, coat, f0, through, share, under, lost, ro
         # visible normals: G1(o) D / (4 co), G1 = 2 co / (co + so)
         density += share * d * 0.5 / (co + so)
     return r, g, b, density
+
+
+@part
+def reflected(br, bg, bb, metal, coat, index, lost, cosine):
+    """What a perfectly smooth gloss or metal reflects at a cosine (r, g, b)."""
+    c5 = (1.0 - cosine) ** 5
+    rs = coat * dielectric(cosine, index) * (1.0 - metal)
+    return (
+        rs + metal * (br + (1.0 - br) * c5) * (1.0 + br * lost),
+        rs + metal * (bg + (1.0 - bg) * c5) * (1.0 + bg * lost),
+        rs + metal * (bb + (1.0 - bb) * c5) * (1.0 + bb * lost),
+    )
 
 
 @kernel

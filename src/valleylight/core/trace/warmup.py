@@ -132,17 +132,17 @@ def _finish() -> None:
 # Signatures by letter: scene, work, vertex, paint, sunlit place (Q), integer, number, seed of a pixel, truth. One that no longer
 # fits what the integrator asks for costs time, nothing else.
 _Ahead = tuple[tuple[Any, str], ...]
-_AIR: _Ahead = ((shafts.through_air, "SWiiffffffffffifip"),)
+_AIR: _Ahead = ((shafts.through_air, "SWiiffffffffffiifip"),)
 _SURFACES: _Ahead = (
     (vertex.meet, "SWfffb"),
     (shafts.beams, "SWiffffffffffipi"),
     (paint.paint_at, "SiffVfffb"),
-    (direct.from_beyond, "SWiffffffffffffb"),
+    (direct.from_beyond, "SWiffffffffffffbb"),
     (direct.given_off, "SWiiifffffffffffbffff"),
     (photons.gather, "SVPWifff"),
     (direct.ask_lamp, "SWifffVPiiffffffi"),
     (direct.ask_surface, "SWifffVPfffff"),
-    (direct.share_unshaded, "SWVip"),
+    (direct.share_unshaded, "SWVp"),
     (sunlit.ask_sunlit, "SWiVPQfff"),
     (sunlit.choose_place, "SVPff"),
     (paint.draw, "SVPfff"),
