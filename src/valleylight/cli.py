@@ -107,7 +107,12 @@ def _serve(options: argparse.Namespace) -> int:
     try:
         _say("Starting the database")
         url, database = _database(options.var)
-        settings = Settings(database_url=url, files=options.var / "files", host=options.host, port=options.port)
+        if database is not None:
+            database.watch()
+        hosts = tuple(h.strip().lower() for h in os.environ.get("VALLEYLIGHT_HOSTS", "").split(",") if h.strip())
+        settings = Settings(
+            database_url=url, files=options.var / "files", host=options.host, port=options.port, hosts=hosts
+        )
         pool = tables.connect(url)
         with pool.connection_context():
             for step in migrations.migrate(pool):

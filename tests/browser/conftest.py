@@ -2,21 +2,13 @@
 
 from __future__ import annotations
 
-import os
-import signal
-import socket
-import subprocess
-import sys
-import time
-import urllib.request
 from collections.abc import Iterator
-from pathlib import Path
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from tests import small
-from tests.conftest import ROOT
+from tests.running import Server
 
 FLAGS = [
     "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -25,40 +17,6 @@ FLAGS = [
 
 
 expect.set_options(timeout=45_000)
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
-
-
-class Server:
-    """`valleylight serve` as its own process."""
-
-    def __init__(self, url: str, var: Path) -> None:
-        self.port, self._url, self._var = free_port(), url, var
-        self.address = f"http://127.0.0.1:{self.port}"
-        self.process: subprocess.Popen[bytes] | None = None
-
-    def start(self) -> None:
-        environment = {**os.environ, "VALLEYLIGHT_DATABASE_URL": self._url, "PYTHONPATH": str(ROOT / "src")}
-        command = [sys.executable, "-m", "valleylight", "serve", "--port", str(self.port), "--var", str(self._var)]
-        self.process = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL)
-        deadline = time.monotonic() + 120
-        while True:
-            try:
-                urllib.request.urlopen(self.address + "/api/skies", timeout=2).read()
-                return
-            except OSError:
-                assert self.process.poll() is None, "the server ended"
-                assert time.monotonic() < deadline, "the server did not answer"
-                time.sleep(0.2)
-
-    def stop(self, how: int = signal.SIGINT) -> None:
-        assert self.process is not None
-        self.process.send_signal(how)
-        self.process.wait(40)
 
 
 @pytest.fixture(scope="module")

@@ -40,7 +40,7 @@ def test_layers_of_a_gltf_material():
             },
         },
     )  # fmt: skip
-    made = _Reader(g.GLTF2(), "test")._material(source, "here")
+    made = _Reader(g.GLTF2(), [], b"", "test")._material(source, "here")
     assert (made.coat, made.coat_roughness, made.sheen_roughness) == (0.7, 0.2, 0.5)
     assert made.sheen == (0.1, 0.2, 0.3)
     assert (made.translucency, made.through_tint) == (0.4, (0.2, 0.6, 0.1))
@@ -51,7 +51,7 @@ def test_layers_of_a_gltf_material():
             "KHR_materials_volume": {"thicknessFactor": 0.1, "attenuationColor": [0.5, 0.8, 0.7], "attenuationDistance": 0.2},
         },
     )  # fmt: skip
-    solid = _Reader(g.GLTF2(), "test")._material(glass, "here")
+    solid = _Reader(g.GLTF2(), [], b"", "test")._material(glass, "here")
     assert solid.solid_glass
     assert not solid.thin_glass
     row = material_table((solid,))[0]

@@ -18,8 +18,7 @@ from valleylight.core.measure import illuminance, outline, pick, plan
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Look, Project
 from valleylight.core.project.surface import Surface
-from valleylight.core.stage import Material, StageData, read_glb
-from valleylight.core.stage.overview import overview
+from valleylight.core.stage import Material, StageData
 from valleylight.core.stage.plausibility import findings
 from valleylight.core.trace import rays
 from valleylight.core.trace.materials import dressed
@@ -28,6 +27,7 @@ from valleylight.core.trace.render import SKETCH, Compiler
 from valleylight.core.trace.sample import sample_picture
 from valleylight.server import daylight_answers, measured, portraits
 from valleylight.server.files import FileStore
+from valleylight.server.found import stage_figures
 
 _films: OrderedDict[str, Film] = OrderedDict()
 KEPT_FILMS = 3
@@ -40,8 +40,6 @@ def answer(
 ) -> Any:
     """Answer one question. Raises InputError for what a user can mend, StoppedError where `stop` says so midway."""
     what = message["what"]
-    if what == "check_model":
-        return _check_model(files.read(message["asset"]), message["name"])
     if what == "finish":
         return _finish(files, message["film"], Look.model_validate(message["look"]), message["levels"])
     if what == "sample" and "surface" in message:
@@ -52,8 +50,6 @@ def answer(
         return portraits.make(files, message["profile"], message["kelvin"], message["side"], message["ev100"])
     if what == "sky":
         return daylight_answers.catalogue_sky(message)
-    if what == "check_picture":
-        return daylight_answers.check_picture(files, message)
     project = LoadedProject(Project.model_validate(message["description"]), files.read)
     if what == "plan":
         return _plan(project, compiler, message["height_m"])
@@ -67,7 +63,7 @@ def answer(
         low, high = _region(project.description, compiler.stage(project))
         return outline.working_mesh(compiler.stage(project), low, high).tobytes()
     if what == "stage":
-        return _stage(compiler.stage(project))
+        return stage_figures(compiler.stage(project))
     if what == "illuminance":
         return _illuminance(project, compiler, message)
     if what == "surfaces":
@@ -90,29 +86,6 @@ def answer(
     if what in measured.ANSWERS:
         return measured.ANSWERS[what](project, compiler, message)
     return daylight_answers.answer(what, project, compiler, message)
-
-
-def _check_model(data: bytes, name: str) -> dict[str, Any]:
-    stage = read_glb(data, name)
-    return _stage(stage)
-
-
-def _stage(stage: StageData) -> dict[str, Any]:
-    if not stage.placements:
-        position, target = overview(np.full(3, -2.0), np.full(3, 2.0))
-        return {
-            "objects": 0, "triangles": 0, "materials": [], "layers": [], "size_m": [0, 0, 0], "notes": [],
-            "overview": {"position": position, "target": target},
-        }  # fmt: skip
-    low, high = stage.bounds()
-    position, target = overview(*stage.bounds())
-    shown = sum(len(stage.meshes[p.mesh].triangles) for p in stage.placements)
-    return {
-        "objects": len({p.name for p in stage.placements}), "triangles": shown,
-        "materials": [m.name for m in stage.materials], "layers": list(stage.layers),
-        "size_m": [round(float(v), 3) for v in high - low], "notes": list(stage.notes),
-        "overview": {"position": position, "target": target},
-    }  # fmt: skip
 
 
 def _finish(files: FileStore, film_sha: str, look: Look, levels: dict[str, float]) -> bytes:

@@ -4,23 +4,25 @@ from __future__ import annotations
 
 import asyncio
 import base64
-from collections.abc import AsyncIterator, Awaitable, Callable
+from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from typing import Any
 
-from fastapi import FastAPI, Request, Response
+from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 
 from valleylight import __version__
 from valleylight.server import catalogue as catalogue_of_profiles
-from valleylight.server import problems, tables
+from valleylight.server import problems, storage, tables
 from valleylight.server.context import Context
 from valleylight.server.files import FileStore
+from valleylight.server.gate import Gate
 from valleylight.server.hub import Hub
 from valleylight.server.link import WorkerLink
 from valleylight.server.migrations import migrate
 from valleylight.server.news import tell_job_soon
+from valleylight.server.plates import unfinished
 from valleylight.server.routes import (
     arrange,
     arrivals,
@@ -34,14 +36,7 @@ from valleylight.server.routes import (
     projects,
     surfaces,
 )
-from valleylight.server.schemas.projects import Problem
 from valleylight.server.settings import Settings
-
-#: Nothing leaves the machine and nothing foreign gets in.
-CONTENT_POLICY = (
-    "default-src 'self'; img-src 'self' blob: data:; style-src 'self' 'unsafe-inline'; font-src 'self' data:; "
-    "connect-src 'self' ws: ; frame-ancestors 'none'"
-)
 
 
 def create_app(settings: Settings) -> FastAPI:
@@ -59,6 +54,7 @@ def create_app(settings: Settings) -> FastAPI:
         pool = tables.connect(settings.database_url)
         with pool.connection_context():
             migrate(pool)
+            files.sweep(storage.known_files(), unfinished())
             catalogue_of_profiles.list_unlisted(files)
         hub.loop = asyncio.get_running_loop()
         worker.start(hub.loop)
@@ -68,37 +64,16 @@ def create_app(settings: Settings) -> FastAPI:
 
     app = FastAPI(
         title="Valleylight", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None,
-        openapi_url="/api/openapi.json", responses={422: {"model": Problem}, 404: {"model": Problem}},
+        openapi_url="/api/openapi.json", responses=problems.ANSWERS,
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
     for module in (projects, edits, arrivals, plates, instruments, daylight, live, surfaces, catalogue, measure, arrange):
         app.include_router(module.router)
 
-    @app.middleware("http")
-    async def guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
-        refused = _refused(request, settings)
-        response = refused or await call_next(request)
-        response.headers["Content-Security-Policy"] = CONTENT_POLICY
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        return response
-
+    app.add_middleware(Gate, settings=settings)
     _serve_client(app, settings)
     return app
-
-
-def _refused(request: Request, settings: Settings) -> Response | None:
-    """Refuse writes from pages of other sites, and bodies that announce more than any upload may hold."""
-    origin = request.headers.get("origin")
-    if request.method not in ("GET", "HEAD") and origin and origin.split("://", 1)[-1] != request.headers.get("host"):
-        return problems.problem(403, "The request comes from another site", remedy="Use Valleylight's own page")
-    announced = request.headers.get("content-length", "0")
-    if announced.isdigit() and int(announced) > settings.largest_model_bytes:
-        return problems.problem(
-            413, f"The file is larger than {settings.largest_model_bytes // 2**20} MB", "body",
-            "Choose a smaller file; nothing was stored",
-        )  # fmt: skip
-    return None
 
 
 def _serve_client(app: FastAPI, settings: Settings) -> None:
@@ -112,9 +87,13 @@ def _serve_client(app: FastAPI, settings: Settings) -> None:
 
     @app.get("/{path:path}", include_in_schema=False)
     def page(path: str) -> Response:
-        file = (settings.web / path).resolve()
-        if path and file.is_file() and file.is_relative_to(settings.web.resolve()):
-            return FileResponse(file)
+        if path:
+            try:
+                file = (settings.web / path).resolve()
+                if file.is_file() and file.is_relative_to(settings.web.resolve()):
+                    return FileResponse(file)
+            except (OSError, ValueError):  # no name that a file could have
+                return problems.problem(404, "There is no such page", remedy="Check the address")
         index = settings.web / "index.html"
         if not index.is_file():
             return problems.problem(

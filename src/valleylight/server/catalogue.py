@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import contextlib
+import logging
 import re
 from dataclasses import asdict
+from typing import Any
 
 import numpy as np
 from peewee import fn
 
 from valleylight.core.errors import InputError, NotFoundError
-from valleylight.core.photometry import Photometry, decoded, write_eulumdat, write_lm63
+from valleylight.core.photometry import Photometry, PhotometryError, decoded, write_eulumdat, write_lm63
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.photometry.figures import figures, unlikeness
 from valleylight.core.photometry.glare import REFLECTANCES, ROOMS, glare_table, why_no_table
@@ -20,6 +21,9 @@ from valleylight.server.profiles import curves, read_kept
 from valleylight.server.schemas.catalogue import GlareFigures, ProfileFigures, ProfileLine, ProfilePage, ProfileSearch
 from valleylight.server.tables import AssetRow, ProfileRow
 
+log = logging.getLogger("valleylight")
+#: No luminaire has a flux in lm, a power in W or an intensity in cd beyond this.
+GREATEST_FIGURE = 1e12
 #: Colour temperature of a profile that states none.
 UNSTATED_K = 3000.0
 _KELVIN = re.compile(r"(?<!\d)([1-9]\d{3})\s*K?(?!\d)")
@@ -31,9 +35,9 @@ def take(files: FileStore, data: bytes, name: str, tilt: str | None = None) -> P
     if tilt:
         data = _with_tilt(data, tilt)
     profile = read_photometry(data, name)
-    sha = files.keep(data)
-    storage.remember_asset(sha, "profile", len(data), name)
-    return line(_listed(sha, profile, name))
+    facts = _facts(profile, name)  # before anything is kept: a row that cannot be read again must never be written
+    sha = storage.keep(files, data, "profile", name)
+    return line(_listed(sha, facts))
 
 
 def list_unlisted(files: FileStore) -> None:
@@ -42,8 +46,10 @@ def list_unlisted(files: FileStore) -> None:
     for asset in AssetRow.select().where(AssetRow.kind == "profile"):
         sha = asset.sha256.strip()
         if sha not in known:
-            with contextlib.suppress(InputError):
-                _listed(sha, read_kept(files.read(sha)), asset.given_name or "profile")
+            try:
+                _listed(sha, _facts(read_kept(files.read(sha)), asset.given_name or "profile"))
+            except Exception as error:  # one bad file must not keep the server from starting
+                log.warning("the profile %s could not be listed: %s", sha[:12], error)
 
 
 def _with_tilt(data: bytes, tilt: str) -> bytes:
@@ -56,19 +62,27 @@ def _with_tilt(data: bytes, tilt: str) -> bytes:
     return text.encode("utf-8")
 
 
-def _listed(sha: str, profile: Photometry, name: str) -> ProfileRow:
-    row = ProfileRow.get_or_none(ProfileRow.sha256 == sha)
-    if row is not None:
-        return row
-    found = figures(profile)
+def _listed(sha: str, facts: dict[str, Any]) -> ProfileRow:
+    ProfileRow.insert(sha256=sha, **facts).on_conflict_ignore().execute()
+    return ProfileRow.get(ProfileRow.sha256 == sha)
+
+
+def _facts(profile: Photometry, name: str) -> dict[str, Any]:
+    """What a profile is searched by. Raises PhotometryError where its figures are no quantities."""
+    with np.errstate(all="ignore"):
+        found = figures(profile)
     words = " ".join(filter(None, (profile.name, name, *(str(v) for v in profile.keywords.values()), found.shape)))
     beam = profile.beam_angles_deg
-    return ProfileRow.create(
-        sha256=sha, name=(profile.name or name.rsplit(".", 1)[0])[:120], file_name=name[:255],
+    facts = dict(
+        name=(profile.name or name.rsplit(".", 1)[0])[:120], file_name=name[:255],
         maker=profile.keywords.get("MANUFAC", "")[:80], source_format=profile.source_format, lumens=profile.lumens,
         watts=max(profile.watts, 0.0), peak_cd=profile.peak_cd, beam_across=beam[0], beam_along=beam[1], shape=found.shape,
         mounting=_mounting(found.shape, profile), kelvin=_kelvin(profile), words=words[:1000], warnings=list(profile.warnings),
     )  # fmt: skip
+    for key, value in facts.items():
+        if isinstance(value, float) and not (np.isfinite(value) and abs(value) <= GREATEST_FIGURE):
+            raise PhotometryError(f"its {key.replace('_', ' ')} would be {value:g}", name, "Check the numbers of the file.")
+    return facts
 
 
 def _mounting(shape: str, profile: Photometry) -> str:

@@ -31,7 +31,7 @@ from valleylight.core.sky.view import dome_picture, illuminances
 from valleylight.core.sun.sunlight import clear_sunlight, direction
 from valleylight.core.trace.lighting import FINEST_ROWS, daylight_of
 from valleylight.core.trace.render import PROOF, SKETCH, Compiler, Scene, new_film, trace
-from valleylight.server.files import FileStore
+from valleylight.server.found import data_url
 
 #: Width, height and samples of a glimpse: a picture of an hour.
 GLIMPSE = (320, 180, 4)
@@ -51,29 +51,8 @@ def catalogue_sky(message: dict[str, Any]) -> dict[str, Any]:
     made = sky_light(entry.sky, Body(azimuth, altitude), None, round(float(level), 1), 0.0, 256)
     level_lx, upright_lx = illuminances(made.dome)
     return {
-        "key": entry.key, "name": entry.name, "picture": _data_url(dome_picture(made.backdrop)), "horizontal_lx": level_lx,
+        "key": entry.key, "name": entry.name, "picture": data_url(dome_picture(made.backdrop)), "horizontal_lx": level_lx,
         "vertical_lx": upright_lx, "sun_share": made.sun_share, "sun_horizontal_lx": float(level) * made.sun_share,
-    }  # fmt: skip
-
-
-def check_picture(files: FileStore, message: dict[str, Any]) -> dict[str, Any]:
-    """Read a picture of surroundings and say what is in it."""
-    made = pictures.read_picture(files.read(message["asset"]), message["name"])
-    spot = made.spot
-    small = Dome(made.rgb).reduced(256).rgb
-    level = pictures.horizontal_lx(made)
-    note = (
-        f"The brightest spot gives {spot.share:.0%} of the light that faces it: it becomes a sun with crisp shadow."
-        if spot.is_sun
-        else "Overcast picture: no cast shadow."
-    )
-    return {
-        "asset": message["asset"], "name": message["name"], "width": made.size[0], "height": made.size[1], "horizontal_lx": level,
-        "sun": {
-            "azimuth_deg": spot.azimuth_deg, "altitude_deg": spot.altitude_deg, "size_deg": spot.size_deg, "share": spot.share,
-            "is_sun": spot.is_sun,
-        },
-        "note": note, "picture": _data_url(dome_picture(small)),
     }  # fmt: skip
 
 
@@ -195,12 +174,6 @@ def _sky_file(project: LoadedProject, compiler: Compiler, message: dict[str, Any
         path = Path(folder, f"sky.{message['suffix']}")
         pictures.write_picture(pictures.turned(day.sky.backdrop, description.site.north_deg), path)
         return path.read_bytes()
-
-
-def _data_url(picture: np.ndarray[Any, Any]) -> str:
-    out = io.BytesIO()
-    Image.fromarray(picture).save(out, "PNG", compress_level=6)
-    return "data:image/png;base64," + base64.b64encode(out.getvalue()).decode()
 
 
 _ANSWERS = {

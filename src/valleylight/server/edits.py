@@ -32,7 +32,7 @@ KEPT_TOUCHES = 500
 class Edit(BaseModel):
     """What one gesture changes: one step of undo."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     label: str = Field(min_length=1, max_length=120)
     changes: list[Change] = Field(min_length=1, max_length=2000)
     base: int | None = Field(
@@ -43,7 +43,7 @@ class Edit(BaseModel):
 class PlateLabel(BaseModel):
     """What may be edited of a plate: its name, and its rank in the strip (greater stands before; null: by age)."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     key: str
     name: str = Field("", max_length=80)
     rank: float | None = Field(None, allow_inf_nan=False)

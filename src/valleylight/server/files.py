@@ -4,11 +4,16 @@ from __future__ import annotations
 
 import hashlib
 import os
+import re
 import tempfile
 from collections.abc import AsyncIterator
 from pathlib import Path
 
 from valleylight.core.errors import InputError, NotFoundError
+
+_NAME = re.compile(r"[0-9a-f]{64}")
+#: How scratch files begin that wait to be kept, and how those end that were not finished.
+ASIDE, LEFT_OVER = "aside-", frozenset((".part", ".exr", ".new"))
 
 
 class TooLargeError(InputError):
@@ -24,10 +29,10 @@ class FileStore:
         self.scratch.mkdir(parents=True, exist_ok=True)
 
     def path(self, sha256: str) -> Path:
-        """Where a file lies. Raises NotFoundError when it is missing."""
-        path = self.folder / sha256[:2] / sha256
+        """Where a file lies. Raises NotFoundError when it is missing, or where that is no name of a file."""
+        path = self._place(sha256)
         if not path.is_file():
-            raise NotFoundError(f"the file {sha256[:12]} is missing", str(self.folder), "Restore it from a copy")
+            raise NotFoundError(f"the file {sha256[:12]} is missing", "file", "Restore it from a copy")
         return path
 
     def read(self, sha256: str) -> bytes:
@@ -36,14 +41,44 @@ class FileStore:
     def keep(self, data: bytes) -> str:
         """Store bytes; returns their SHA-256."""
         sha256 = hashlib.sha256(data).hexdigest()
-        target = self.folder / sha256[:2] / sha256
+        target = self._place(sha256)
         if not target.is_file():
-            with tempfile.NamedTemporaryFile(dir=self.scratch, delete=False) as partial:
+            self._move(self.set_aside(data), target)
+        return sha256
+
+    def set_aside(self, data: bytes) -> Path:
+        """Write bytes to a file of the scratch folder, whole or not at all, to be looked at before they are kept."""
+        handle, name = tempfile.mkstemp(dir=self.scratch, prefix=ASIDE)
+        try:
+            with os.fdopen(handle, "wb") as partial:
                 partial.write(data)
                 partial.flush()
                 os.fsync(partial.fileno())
-            self._move(Path(partial.name), target)
-        return sha256
+        except BaseException:
+            Path(name).unlink(missing_ok=True)
+            raise
+        return Path(name)
+
+    def sweep(self, known: set[str], unfinished: set[str]) -> int:
+        """Delete what interrupted work has left: scratch files but for those named `unfinished`, and files that nothing in the
+        database knows. Call it while nobody writes; returns how many went."""
+        gone = 0
+        for path in self.scratch.iterdir():
+            if path.is_file() and path.name not in unfinished and (path.name.startswith((ASIDE, "job-")) or path.suffix in LEFT_OVER):
+                path.unlink(missing_ok=True)
+                gone += 1
+        for folder in self.folder.iterdir():
+            for path in folder.iterdir() if len(folder.name) == 2 and folder.is_dir() else ():
+                if _NAME.fullmatch(path.name) and path.name not in known:
+                    path.unlink(missing_ok=True)
+                    gone += 1
+        return gone
+
+    def _place(self, sha256: str) -> Path:
+        """The one place where a name becomes a path."""
+        if not _NAME.fullmatch(sha256):
+            raise NotFoundError(f"{sha256[:80]!r} is no name of a file", "file", "Names of files are 64 digits and letters a to f")
+        return self.folder / sha256[:2] / sha256
 
     async def receive(self, chunks: AsyncIterator[bytes], largest: int, what: str) -> bytes:
         """The body of an upload, refused as soon as it grows past `largest` bytes."""

@@ -46,6 +46,8 @@ class WorkerLink:
         if self._process is not None:
             self._process.terminate()
             self._process.join(10)
+            if self._process.is_alive():
+                self._process.kill()
 
     def send(self, message: dict[str, Any]) -> bool:
         """Tell the worker something. Returns False when it is just being started again."""

@@ -4,18 +4,23 @@ from __future__ import annotations
 
 import getpass
 import hashlib
+import logging
 import os
 import shutil
 import signal
 import socket
 import subprocess
+import threading
 import time
 from pathlib import Path
 from urllib.parse import quote
 
 from valleylight.core.errors import InputError
 
+log = logging.getLogger("valleylight")
 _START_SECONDS = 60.0
+#: How often it is looked whether the server still runs.
+WATCH_S = 1.0
 
 
 class PrivateMariaDB:
@@ -25,6 +30,7 @@ class PrivateMariaDB:
         self.folder = _reachable(folder)
         self.name = name
         self._process: subprocess.Popen[bytes] | None = None
+        self._watching = threading.Event()
 
     @property
     def url(self) -> str:
@@ -46,18 +52,39 @@ class PrivateMariaDB:
                 "MariaDB is not installed", "mariadbd", "Run ./valleylight demo, or install mariadb-server"
             )
         self.folder.mkdir(parents=True, exist_ok=True)
-        user = "mysql" if os.geteuid() == 0 else getpass.getuser()
         if os.geteuid() == 0:
-            shutil.chown(self.folder, user)
+            shutil.chown(self.folder, self._user)
         if not (self.folder / "data" / "mysql").is_dir():
-            self._install(user)
+            self._install(self._user)
         if not self._answers():
-            self._launch(user)
+            self._launch(self._user)
         self._create_database()
         return self.url
 
+    def watch(self) -> None:
+        """Start the server again whenever it ends or no longer answers, until `stop`."""
+        self._watching.set()
+        threading.Thread(target=self._watch, daemon=True).start()
+
+    def _watch(self) -> None:
+        while self._watching.is_set():
+            time.sleep(WATCH_S)
+            ended = self._process.poll() is not None if self._process is not None else not self._answers()
+            if not (ended and self._watching.is_set()):
+                continue
+            log.warning("the database ended; it is started again")
+            try:
+                self._launch(self._user)
+            except InputError as error:  # tried again at the next look
+                log.warning("%s", error)
+
+    @property
+    def _user(self) -> str:
+        return "mysql" if os.geteuid() == 0 else getpass.getuser()
+
     def stop(self, left_over: bool = False) -> None:
         """Stop the server if this object started it, or with `left_over` also one that an earlier run left behind."""
+        self._watching.clear()
         if self._process is None:
             if left_over and self._answers():
                 command = ["mariadb-admin", "--no-defaults", f"--socket={self._socket}", "shutdown"]

@@ -33,6 +33,11 @@ def _hands(database: Database) -> None:
     project.update(changed=project.created, place=project.id).where(project.place == 0).execute()
 
 
+def _stops(database: Database) -> None:
+    """That a plate is to stop is written down before it is acknowledged."""
+    add_missing(database, tables.JobRow, "stop_asked")
+
+
 def add_missing(database: Database, table: type[Model], *fields: str) -> None:
     """Add the columns of a table that an older database lacks."""
     there = {column.name for column in database.get_columns(table._meta.table_name)}
@@ -44,7 +49,7 @@ def add_missing(database: Database, table: type[Model], *fields: str) -> None:
 
 STEPS: list[tuple[str, Callable[[Database], None]]] = [
     ("first tables", _first_tables), ("scenes", _scenes), ("catalogue of profiles", _catalogue),
-    ("several hands, names and order", _hands),
+    ("several hands, names and order", _hands), ("stops are written down", _stops),
 ]  # fmt: skip
 
 

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from peewee import PeeweeException
 from PIL import Image
 
 from valleylight.core.errors import InputError
@@ -41,7 +42,8 @@ from valleylight.server.storage import remember_asset
 from valleylight.server.tables import JobRow, PlateRow, now
 
 BATCH = 4  # samples of every pixel between two previews
-MOST_INTERRUPTIONS = 5
+#: A plate at which the renderer died so many times is set aside, so that others get their turn.
+MOST_DEATHS = 2
 KEPT_STOPPED = 4  # stopped plates whose film is kept
 #: A chunk of tiles is meant to take so long: whoever works at the bench waits for no more. It fills all cores.
 CHUNK_S, FIRST_TILES, LEAST_TILES = 0.12, 8, 4
@@ -79,6 +81,12 @@ def keep_picture(files: FileStore, plate: PlateRow, film: Film, occasion: Occasi
     remember_asset(plate.film, "film", len(linear), "")
 
 
+def unfinished() -> set[str]:
+    """Names of the films of jobs that may go on."""
+    going = JobRow.select(JobRow.id).where(JobRow.status.in_(("waiting", "running", "stopped")))
+    return {f"job-{job.id}.npz" for job in going}
+
+
 def chunk_size(tiles_done: int, seconds: float) -> int:
     """Tiles of the next chunk, so that it takes about `CHUNK_S`; never more than twice as many as before."""
     wanted = tiles_done * CHUNK_S / max(seconds, 1e-4)
@@ -103,18 +111,27 @@ class PlateMaker:
         self._maybe_more = True
 
     def adopt_interrupted(self) -> None:
-        """Jobs that were running when a worker died go back in the queue, and say so."""
+        """Jobs that were running when a worker died go back in the queue, and say so; those that were to stop are stopped."""
+        for job in JobRow.select().where(JobRow.stop_asked, JobRow.status.in_(("running", "waiting"))):
+            self._end(job, "stopped", "Stopped", keep=True)
         for job in JobRow.select().where(JobRow.status == "running"):
             job.interruptions += 1
-            if job.interruptions > MOST_INTERRUPTIONS:
+            if job.interruptions >= MOST_DEATHS:
                 self._end(
-                    job, "failed", "The renderer stopped again and again while making this plate; it was given up"
-                )
+                    job, "failed",
+                    f"The renderer died {job.interruptions} times while making this plate; it was set aside. "
+                    "Look for what is new on the stage, then make it again",
+                )  # fmt: skip
                 continue
             kept = self._checkpoint(job).is_file()
             job.message = "Interrupted; going on from the last saved film" if kept else "Interrupted; started again"
             job.status = "waiting"
             job.save()
+
+    @staticmethod
+    def leave() -> None:
+        """The server goes, and this process with it: what is in the making waits for the next start. That is no death."""
+        JobRow.update(status="waiting").where(JobRow.status == "running").execute()
 
     def stop(self, job_id: int) -> None:
         """Stop a job, running or waiting; what was traced is kept to go on from, for the last few stopped."""
@@ -148,6 +165,8 @@ class PlateMaker:
     def _guarded(self, job: JobRow, work: Callable[[], None]) -> None:
         try:
             work()
+        except PeeweeException:
+            raise  # the database is away for a moment: the film at hand is kept, and the work goes on afterwards
         except InputError as error:
             self._making = None
             self._end(job, "failed", str(error))

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import errno
 from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from peewee import PeeweeException
+from playhouse.pool import MaxConnectionsExceeded
 from starlette.exceptions import HTTPException
 
 from valleylight.core.errors import InputError, NotFoundError
@@ -19,6 +21,17 @@ from valleylight.server.schemas.projects import Conflict, Problem
 from valleylight.server.storage import InvalidEditError
 
 MEDIA_TYPE = "application/problem+json"
+#: What the OpenAPI document says of errors: all of them have one shape.
+ANSWERS: dict[int | str, dict[str, Any]] = {
+    status: {"model": Problem, "description": text, "content": {MEDIA_TYPE: {}}}
+    for status, text in (
+        (403, "The request comes from another site"), (404, "There is no such thing"), (409, "Someone else changed it since"),
+        (413, "The body is too large"), (421, "The server is not known by that name"), (422, "What was sent cannot be used"),
+        (500, "Unforeseen"), (503, "Try again in a few seconds"), (507, "The disk is full"),
+    )
+}  # fmt: skip
+#: So many errors of one request are told; the rest follow from them, or are more of the same.
+MOST_ERRORS = 20
 #: Where a request's fields come from, as the framework names it.
 _SIDES = ("body", "query", "path", "header")
 
@@ -54,7 +67,7 @@ def install(app: FastAPI) -> None:
     async def request_error(_: Request, error: RequestValidationError) -> JSONResponse:
         found = [
             {"field": ".".join(str(p) for p in e["loc"] if p not in _SIDES), "message": words.plain(e)}
-            for e in error.errors()
+            for e in error.errors()[:MOST_ERRORS]
         ]
         first = found[0]
         place = words.place([p for p in error.errors()[0]["loc"] if p not in _SIDES], error.body)
@@ -75,6 +88,16 @@ def install(app: FastAPI) -> None:
     async def too_slow(_: Request, error: TimeoutError) -> JSONResponse:
         return problem(503, "The renderer is busy", remedy="Try again in a minute")
 
+    @app.exception_handler(MaxConnectionsExceeded)
+    async def crowded(_: Request, error: MaxConnectionsExceeded) -> JSONResponse:
+        return problem(503, "Too much is asked of the database at once", remedy="Nothing was changed; try again")
+
+    @app.exception_handler(OSError)
+    async def disk(_: Request, error: OSError) -> JSONResponse:
+        if error.errno not in (errno.ENOSPC, errno.EDQUOT):
+            raise error
+        return problem(507, "The disk is full", remedy="Make room on it, then try again; nothing was changed")
+
     @app.exception_handler(PeeweeException)
     async def database_error(_: Request, error: PeeweeException) -> JSONResponse:
-        return problem(503, "The database did not answer", remedy="Nothing was changed; try again", detail=str(error))
+        return problem(503, "The database did not answer", remedy="Nothing was changed; try again")

@@ -17,7 +17,9 @@ class Settings:
     files: Path
     host: str = "127.0.0.1"
     port: int = 8600
+    hosts: tuple[str, ...] = ()  # further names this server is known by
     web: Path = ROOT / "web" / "dist"
     largest_model_bytes: int = 512 * 1024 * 1024
     largest_picture_bytes: int = 768 * 1024 * 1024
     largest_profile_bytes: int = 16 * 1024 * 1024
+    largest_json_bytes: int = 4 * 1024 * 1024

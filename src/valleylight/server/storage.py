@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import unicodedata
 from typing import Any
@@ -15,7 +16,18 @@ from valleylight.core.project.archive import LoadedProject, assets_of
 from valleylight.core.project.changes import LISTS
 from valleylight.core.project.description import Project, Site
 from valleylight.server.files import FileStore
-from valleylight.server.tables import PARTS, AssetRow, JobRow, PlateRow, ProjectRow, database, now
+from valleylight.server.tables import (
+    PARTS,
+    AssetRow,
+    EditRow,
+    JobRow,
+    KindRow,
+    OccasionRow,
+    PlateRow,
+    ProjectRow,
+    database,
+    now,
+)
 
 #: Parts of a description that are rows of their own.
 LISTED = {part: LISTS[part] for part in PARTS}
@@ -175,8 +187,28 @@ def _copy_name(name: str) -> str:
 
 def remember_asset(sha256: str, kind: str, size: int, given_name: str) -> None:
     """List a stored file, once."""
-    if AssetRow.get_or_none(AssetRow.sha256 == sha256) is None:
-        AssetRow.create(sha256=sha256, kind=kind, bytes=size, given_name=given_name[:255])
+    AssetRow.insert(sha256=sha256, kind=kind, bytes=size, given_name=given_name[:255]).on_conflict_ignore().execute()
+
+
+def keep(files: FileStore, data: bytes, kind: str, given_name: str) -> str:
+    """Store bytes that were found good, and list them; returns their SHA-256."""
+    sha256 = files.keep(data)
+    remember_asset(sha256, kind, len(data), given_name)
+    return sha256
+
+
+def known_files() -> set[str]:
+    """Names of all files that anything refers to: listed ones, those of plates, and those that descriptions name."""
+    known = {row.sha256.strip() for row in AssetRow.select(AssetRow.sha256)}
+    for plate in PlateRow.select(PlateRow.picture, PlateRow.film):
+        known |= {sha for sha in (plate.picture, plate.film) if sha}
+    told: tuple[tuple[Any, str], ...] = (
+        (ProjectRow, "stage"), (KindRow, "data"), (OccasionRow, "data"), (EditRow, "changes"), (PlateRow, "snapshot")
+    )  # fmt: skip
+    for table, column in told:
+        for row in table.select(getattr(table, column)):
+            known |= set(re.findall(r"[0-9a-f]{64}", json.dumps(getattr(row, column))))
+    return known
 
 
 def insert_part(part: str, row: ProjectRow, place: int, item: dict[str, Any]) -> None:

@@ -211,6 +211,7 @@ class JobRow(Row):
     status = CharField(16, default="waiting")  # waiting, running, done, stopped, failed
     samples_done = IntegerField(default=0)
     interruptions = IntegerField(default=0)
+    stop_asked = BooleanField(default=False)
     message = CharField(255, default="")
     seconds_spent = DoubleField(default=0.0)
     seconds_left = DoubleField(null=True)
@@ -219,6 +220,7 @@ class JobRow(Row):
 
     class Meta:
         table_name = "job"
+        only_save_dirty = True  # server and worker both write here, each its own columns
 
 
 PARTS: dict[str, type[_Part]] = {

@@ -6,15 +6,19 @@ pictures of catalogues, then plates. A plate is made in chunks of a fraction of 
 
 from __future__ import annotations
 
+import contextlib
 import os
 import queue
 import signal
 import threading
+import time
 import traceback
 from concurrent.futures import ThreadPoolExecutor
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
+
+from peewee import PeeweeException
 
 from valleylight.core.errors import InputError, NotFoundError, StoppedError
 from valleylight.core.trace.render import Compiler
@@ -29,6 +33,8 @@ PATIENT_QUESTIONS = frozenset((
     "sample", "sky", "portrait", "stage", "surfaces", "horizon", "sky_meter", "readings",
 ))  # fmt: skip
 
+#: How long the worker waits before it asks a database again that did not answer.
+DATABASE_AWAY_S = 1.0
 #: How far the tracer stands back (nice value) so that the server and the artist's browser answer while it fills all cores.
 LESS_THAN_THE_SCREEN = 5
 
@@ -38,7 +44,9 @@ def run(link: Connection, database_url: str, files: str) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the server decides when we stop
     os.nice(LESS_THAN_THE_SCREEN)
     tables.connect(database_url)
-    Worker(link, FileStore(Path(files))).serve()
+    worker = Worker(link, FileStore(Path(files)))
+    signal.signal(signal.SIGTERM, lambda *_: worker.leave_soon())
+    worker.serve()
 
 
 class Worker:
@@ -63,11 +71,11 @@ class Worker:
             with self._send_lock:
                 self._link.send(event)
         except (BrokenPipeError, OSError):
-            os._exit(0)
+            self._leave()
 
     def serve(self) -> None:
         threading.Thread(target=self._listen, daemon=True).start()
-        self._plates.adopt_interrupted()
+        self._adopt()
         self.send({"event": "ready"})
         while True:
             background = self._plates.has_work or self._portraits.has_work
@@ -80,14 +88,27 @@ class Worker:
             if message is None:
                 return
             self._interrupt.clear()
-            self._handle(message)
+            try:
+                self._handle(message)
+            except PeeweeException:
+                traceback.print_exc()
+                tables.database.close_all()
+
+    def _adopt(self) -> None:
+        while True:
+            try:
+                self._plates.adopt_interrupted()
+                return
+            except PeeweeException:
+                tables.database.close_all()
+                time.sleep(DATABASE_AWAY_S)
 
     def _listen(self) -> None:
         while True:
             try:
                 message = self._link.recv()
             except (EOFError, OSError):
-                os._exit(0)
+                self._leave()
             self._inbox.put(message)
             if self._interrupts(message):
                 self._interrupt.set()
@@ -98,7 +119,25 @@ class Worker:
             return not (_is_patient(message) and self._live.is_rough)
         return message["do"] in ("live", "live_off")
 
+    def leave_soon(self) -> None:
+        """Asked to end: a thread of its own does it, for the one at work may be amid a question to the database."""
+        threading.Thread(target=self._leave, daemon=True).start()
+
+    def _leave(self) -> None:
+        """The server is gone: end at once, whatever is in hand."""
+        with contextlib.suppress(Exception), tables.database.connection_context():
+            self._plates.leave()
+        os._exit(0)
+
     def _work(self) -> None:
+        try:
+            self._step()
+        except PeeweeException:  # the database is away: it is being started again
+            traceback.print_exc()
+            tables.database.close_all()
+            time.sleep(DATABASE_AWAY_S)
+
+    def _step(self) -> None:
         background = self._plates.has_work or self._portraits.has_work
         live_first = self._live.is_rough or not background
         if self._patient and not (self._live.is_new or (self._live.is_rough and self._answered)):

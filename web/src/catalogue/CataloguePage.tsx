@@ -285,6 +285,7 @@ function Range(props: {
       min={0}
       step={key.startsWith("beam") ? 5 : 100}
       value={props.filters[key] ?? null}
+      eager
       onChange={(v) => props.narrow({ [key]: v ?? undefined })}
     />
   );

@@ -11,12 +11,14 @@ interface Props {
   max?: number;
   step?: number;
   placeholder?: string;
+  /** Answers while it is typed, as a filter does; else with Enter or on leaving. */
+  eager?: boolean;
   onChange: (value: number | null) => void;
 }
 
 /** One number by itself, typed as freely as everywhere, moved by the arrow keys; may be left empty. */
 export function NumberField(props: Props) {
-  const { label, value, unit = "", min = -Infinity, max = Infinity, step = 1, placeholder, onChange } = props;
+  const { label, value, unit = "", min = -Infinity, max = Infinity, step = 1, placeholder, eager, onChange } = props;
   const [text, setText] = useState<string | null>(null);
   const read = (typed: string) => (typed.trim() === "" ? null : readNumber(typed, unit, min, max));
   const found = text === null ? value : read(text);
@@ -36,7 +38,12 @@ export function NumberField(props: Props) {
       title={label}
       placeholder={placeholder}
       value={text ?? (value === null ? "" : String(Number(value.toPrecision(6))))}
-      onChange={(e) => setText(e.target.value)}
+      onChange={(e) => {
+        setText(e.target.value);
+        const typed = read(e.target.value);
+        const fits = e.target.value.trim() === "" || (typed !== null && typed >= min && typed <= max);
+        if (eager && fits && typed !== value) onChange(typed);
+      }}
       onBlur={accept}
       onKeyDown={(e) => {
         const by = { ArrowUp: step, ArrowDown: -step, PageUp: step * 10, PageDown: -step * 10 }[e.key];

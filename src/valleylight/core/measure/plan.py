@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.stage.model import StageData
+from valleylight.core.stage.model import Placement, StageData
 
 SHORTEST_M = 0.02
 
@@ -36,9 +36,8 @@ def _cut(
     # Put the axis that is cut last.
     order = [[1, 2, 0], [0, 2, 1], [0, 1, 2]][axis]
     parts = []
-    for placement in stage.placements:
-        if placement.layer in hidden:
-            continue
+    shown = [p for p in stage.placements if p.layer not in hidden]
+    for placement in (shown[k] for k in _reached(stage, shown, order, place, low, high)):
         mesh = stage.meshes[placement.mesh]
         points = mesh.points.astype(float) @ placement.matrix[:3, :3].T + placement.matrix[:3, 3]
         points = points[:, order]
@@ -59,6 +58,24 @@ def _cut(
     ).all(1)
     long = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1]) > SHORTEST_M
     return np.asarray(segments[inside & long], np.float32)
+
+
+def _reached(
+    stage: StageData, shown: list[Placement], order: list[int], place: float, low: tuple[float, float],
+    high: tuple[float, float],
+) -> NDArray[np.intp]:  # fmt: skip
+    """Numbers of the placements whose boxes the plane meets within the rectangle: there may be tens of thousands."""
+    if not shown:
+        return np.zeros(0, np.intp)
+    boxes = [(m.points.min(0), m.points.max(0)) if len(m.points) else (np.zeros(3), np.zeros(3)) for m in stage.meshes]
+    middle = np.array([(a + b) / 2 for a, b in boxes], float)[[p.mesh for p in shown]]
+    half = np.array([(b - a) / 2 for a, b in boxes], float)[[p.mesh for p in shown]]
+    matrices = np.array([p.matrix for p in shown])
+    at = np.einsum("nij,nj->ni", matrices[:, :3, :3], middle) + matrices[:, :3, 3]
+    reach = np.einsum("nij,nj->ni", np.abs(matrices[:, :3, :3]), half)
+    under, over = (at - reach)[:, order], (at + reach)[:, order]
+    meets = (under[:, 2] <= place) & (over[:, 2] >= place)
+    return np.flatnonzero(meets & (over[:, :2] >= low).all(1) & (under[:, :2] <= high).all(1))
 
 
 def _segments(t: NDArray[np.float64], above: NDArray[np.bool_], height: float) -> NDArray[np.float64]:

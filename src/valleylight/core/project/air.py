@@ -15,7 +15,7 @@ Point = tuple[Metres, Metres, Metres]
 class Air(BaseModel):
     """Drops or dust in the air. Extinction is given by the distance over which light falls to 1/e."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
 
     on: bool = False
     extent: Literal["everywhere", "box"] = "everywhere"
@@ -45,7 +45,7 @@ class Air(BaseModel):
 class LightNet(BaseModel):
     """Light gathered through and off water and solid glass, by photons from sun and fixtures, within a box."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
 
     on: bool = False
     low: Point = (-10.0, -10.0, -3.0)

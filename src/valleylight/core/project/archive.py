@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 import zipfile
+import zlib
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -15,6 +16,7 @@ from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.project.description import Project
 
 DESCRIPTION_FILE = "project.json"
+LARGEST_DESCRIPTION_BYTES, LARGEST_ASSET_BYTES = 256 * 2**20, 2 * 2**30
 
 
 @dataclass(frozen=True)
@@ -32,36 +34,53 @@ def load(folder_or_archive: str | os.PathLike[str]) -> LoadedProject:
     """
     path = Path(folder_or_archive)
     if path.is_dir():
+        if not (path / DESCRIPTION_FILE).is_file():
+            raise InputError(f"the folder holds no {DESCRIPTION_FILE}", str(path), "Choose a project folder")
         return LoadedProject(_parse((path / DESCRIPTION_FILE).read_bytes(), str(path)), _folder_assets(path / "assets"))
     if not path.is_file():
         raise NotFoundError("there is no such folder or archive", str(path), "Check the path")
     if not zipfile.is_zipfile(path):
         raise InputError("the file is not a project archive", str(path), "Choose a folder or a .zip written by save")
-    with zipfile.ZipFile(path) as archive:
-        if DESCRIPTION_FILE not in archive.namelist():
-            raise InputError(f"the archive holds no {DESCRIPTION_FILE}", str(path), "Choose a project archive")
-        description = _parse(archive.read(DESCRIPTION_FILE), str(path))
+    described = _member(path, DESCRIPTION_FILE, LARGEST_DESCRIPTION_BYTES)
+    if described is None:
+        raise InputError(f"the archive holds no {DESCRIPTION_FILE}", str(path), "Choose a project archive")
+    description = _parse(described, str(path))
 
     def asset(sha256: str) -> bytes:
-        with zipfile.ZipFile(path) as archive:
-            try:
-                data = archive.read(f"assets/{sha256}")
-            except KeyError:
-                raise NotFoundError(f"the archive lacks the file {sha256[:12]}", str(path), "Save it anew") from None
+        data = _member(path, f"assets/{sha256}", LARGEST_ASSET_BYTES)
+        if data is None:
+            raise NotFoundError(f"the archive lacks the file {sha256[:12]}", str(path), "Save it anew")
         return _checked(data, sha256)
 
     return LoadedProject(description, asset)
+
+
+def _member(path: Path, name: str, largest: int) -> bytes | None:
+    """A file of an archive, None where it is not there. Raises InputError that names the archive where it is damaged."""
+    try:
+        with zipfile.ZipFile(path) as archive:
+            info = archive.getinfo(name)
+            if info.file_size > largest:
+                raise InputError(f"{name} would be {info.file_size / 2**20:.0f} MB", str(path), "Choose a project archive")
+            return archive.read(info)
+    except KeyError:
+        return None
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError) as error:
+        raise InputError(f"{name} in the archive is damaged ({error})", str(path), "Copy or save the archive again") from None
 
 
 def save(project: LoadedProject, target: str | os.PathLike[str]) -> None:
     """Write a project archive (.zip), first under a temporary name so that a failure leaves no half file."""
     path = Path(target)
     partial = path.with_name(path.name + ".part")
-    with zipfile.ZipFile(partial, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr(DESCRIPTION_FILE, project.description.model_dump_json(indent=1))
-        for sha256 in sorted(assets_of(project.description)):
-            archive.writestr(f"assets/{sha256}", project.asset(sha256))
-    partial.replace(path)
+    try:
+        with zipfile.ZipFile(partial, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr(DESCRIPTION_FILE, project.description.model_dump_json(indent=1))
+            for sha256 in sorted(assets_of(project.description)):
+                archive.writestr(f"assets/{sha256}", project.asset(sha256))
+        partial.replace(path)
+    finally:
+        partial.unlink(missing_ok=True)
 
 
 def assets_of(description: Project) -> set[str]:

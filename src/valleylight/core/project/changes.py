@@ -29,7 +29,7 @@ Step = Annotated[str, Field(max_length=200)] | Annotated[int, Field(ge=0, le=100
 class Change(BaseModel):
     """One part, or one field of it, set to a new value; taken away; or moved among its like."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     part: PartName
     key: str = Field("", max_length=200)
     at: list[Step] = Field([], max_length=DEEPEST, description="Path of a field within the part; empty for all of it")

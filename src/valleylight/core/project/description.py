@@ -49,7 +49,7 @@ GroupName = Annotated[Name, AfterValidator(_group_name)]
 class Part(BaseModel):
     """Base of every block of the description: unknown fields are an error, not silently dropped."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
 
 
 class Site(Part):
@@ -77,6 +77,16 @@ class Opening(Part):
     half_u: Point
     half_v: Point
     inward: Point
+
+    @model_validator(mode="after")
+    def _has_a_size(self) -> Opening:
+        (a, b, c), (x, y, z) = self.half_u, self.half_v
+        area = sum(v * v for v in (b * z - c * y, c * x - a * z, a * y - b * x)) ** 0.5
+        if area < 1e-6:
+            raise ValueError("the opening has no area; its two half edges must span one")
+        if sum(v * v for v in self.inward) < 1e-12:
+            raise ValueError("the opening has no direction into the room")
+        return self
 
 
 class StageModel(Part):

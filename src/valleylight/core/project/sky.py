@@ -15,7 +15,7 @@ Colour = tuple[Share, Share, Share]
 class Block(BaseModel):
     """Base of the sky's blocks: unknown fields are an error."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
 
 
 class CloudLayer(Block):

@@ -21,7 +21,7 @@ Pattern = Literal["none", "grain", "veins", "speckle", "weave", "boards", "cloud
 class Surface(BaseModel):
     """A material in place of the one that came with the model."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
 
     base: Rgb = Field((0.5, 0.5, 0.5), description="Reflectance of the base; multiplies the picture where there is one")
     keep_picture: bool = Field(
@@ -59,7 +59,7 @@ class Surface(BaseModel):
 class ObjectFlags(BaseModel):
     """How an object takes part in the picture."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
 
     seen: bool = Field(True, description="Seen by the lens")
     in_reflections: bool = True

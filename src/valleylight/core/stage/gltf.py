@@ -7,10 +7,13 @@ Node extras `layer` (text) and `opening` (centre, half_u, half_v, inward) are re
 
 from __future__ import annotations
 
+import base64
+import binascii
 import io
 import json
 import struct
 from typing import Any
+from urllib.parse import unquote_to_bytes
 
 import numpy as np
 import pygltflib
@@ -26,6 +29,21 @@ Y_UP_TO_Z_UP = np.array([[1, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]
 _COMPONENT = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
 _WIDTH = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
 LARGEST_TEXTURE = 4096
+#: What one model may hold in all: numbers of its accessors, pixels of its pictures, bytes of its description.
+MOST_NUMBERS, MOST_PIXELS, LARGEST_JSON_BYTES = 600_000_000, 600_000_000, 256 * 2**20
+MOST_NOTES = 50
+#: No part of a model stands farther from its origin; no picture is repeated more often.
+FARTHEST_M, FARTHEST_UV = 1e7, 1e6
+#: A see-through colour that covers less than this is a pane.
+SEEN_THROUGH = 0.99
+COMPRESSIONS = frozenset(("KHR_draco_mesh_compression", "EXT_meshopt_compression"))
+#: Extensions a file may require: those that are read, and those that only add to what the core of glTF says.
+KNOWN_EXTENSIONS = frozenset((
+    "KHR_materials_transmission", "KHR_materials_volume", "KHR_materials_ior", "KHR_materials_specular",
+    "KHR_materials_clearcoat", "KHR_materials_sheen", "KHR_materials_emissive_strength",
+    "KHR_materials_diffuse_transmission", "KHR_materials_unlit", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing",
+    "KHR_lights_punctual", "KHR_xmp_json_ld",
+))  # fmt: skip
 _REMEDY = "Export the model again as glTF binary (.glb)"
 
 
@@ -42,21 +60,57 @@ def read_glb(data: bytes, file: str = "model") -> StageData:
     if length > len(data):
         raise InputError(f"the file is cut off: {len(data)} of {length} bytes are there", file, "Copy it again")
     try:
-        document = pygltflib.GLTF2.load_from_bytes(data)
-        return _Reader(document, file).stage()
+        raw, blob = _chunks(data, file)
+        _check_extensions(raw, file)
+        nodes = raw.pop("nodes", [])
+        # The library takes more than a millisecond for each node; they are plain enough to be read as they stand.
+        document = pygltflib.GLTF2.from_json(json.dumps(raw))
+        return _Reader(document, nodes, blob, file).stage()
     except InputError:
         raise
-    except (ValueError, KeyError, IndexError, TypeError, AttributeError, struct.error, json.JSONDecodeError) as error:
+    except RecursionError as error:
+        raise InputError("the model is nested too deeply", file, _REMEDY) from error
+    except (ValueError, KeyError, IndexError, TypeError, AttributeError, OverflowError, struct.error) as error:
         raise InputError(f"the model is damaged ({type(error).__name__}: {error})", file, _REMEDY) from error
 
 
+def _chunks(data: bytes, file: str) -> tuple[dict[str, Any], bytes]:
+    """The JSON and the binary chunk of a GLB (glTF 2.0, section 4.4)."""
+    found: dict[bytes, bytes] = {}
+    place = 12
+    while place + 8 <= len(data):
+        length, kind = struct.unpack_from("<I4s", data, place)
+        if place + 8 + length > len(data):
+            raise InputError("a part of the file is cut off", file, _REMEDY)
+        found.setdefault(kind, data[place + 8 : place + 8 + length])
+        place += 8 + length
+    if len(found.get(b"JSON", b"")) > LARGEST_JSON_BYTES:
+        raise InputError(f"its description is larger than {LARGEST_JSON_BYTES // 2**20} MB", file, "Split the model")
+    raw = json.loads(found.get(b"JSON", b"{}"))
+    if not isinstance(raw, dict):
+        raise InputError("the model cannot be parsed", file, _REMEDY)
+    return raw, found.get(b"BIN\0", b"")
+
+
+def _check_extensions(raw: dict[str, Any], file: str) -> None:
+    """Refuse what the file says cannot be read without an extension that is not known here."""
+    for name in raw.get("extensionsRequired") or []:
+        if name in COMPRESSIONS:
+            raise InputError(f"its triangles are compressed ({name})", file, "Export the model without compression")
+        if name not in KNOWN_EXTENSIONS:
+            raise InputError(f"it needs the glTF extension {name}", file, "Export the model without that extension")
+
+
 class _Reader:
-    def __init__(self, document: pygltflib.GLTF2 | None, file: str) -> None:
+    def __init__(self, document: pygltflib.GLTF2 | None, nodes: list[dict[str, Any]], blob: bytes, file: str) -> None:
         if document is None:
             raise InputError("the model cannot be parsed", file, _REMEDY)
         self._doc = document
+        self._nodes = nodes
         self._file = file
-        self._blob: bytes = document.binary_blob() or b""
+        self._blob = blob
+        self._buffers: dict[int, bytes] = {}
+        self._numbers_left, self._pixels_left = MOST_NUMBERS, MOST_PIXELS
         self._textures: list[Texture] = []
         self._texture_of: dict[tuple[int, bool], int] = {}
         self._notes: list[str] = []
@@ -66,31 +120,35 @@ class _Reader:
         default = len(materials)
         materials.append(Material(name="placeholder"))
         meshes = [self._mesh(m, f"mesh {k}", default) for k, m in enumerate(self._doc.meshes)]
-        placements: list[Placement] = []
+        hung: list[tuple[int, str, str, NDArray[np.float64]]] = []
         openings: list[Opening] = []
         scene = self._doc.scenes[self._doc.scene or 0]
         pending: list[tuple[int, NDArray[np.float64], str]] = [
             (n, Y_UP_TO_Z_UP, "") for n in reversed(scene.nodes or [])
         ]
-        visited = 0
+        met: set[int] = set()
         while pending:
             index, parent, layer = pending.pop()
-            visited += 1
-            if visited > 1_000_000:
-                raise InputError("the nodes form a loop", self._file, _REMEDY)
-            node = self._doc.nodes[index]
+            if index in met or not 0 <= index < len(self._nodes):
+                what = f"there is no node {index}" if index not in met else f"node {index} is hung up twice, or in a loop"
+                raise InputError(what, self._file, _REMEDY)
+            met.add(index)
+            node = self._nodes[index]
             matrix = parent @ _local_matrix(node)
-            extras = node.extras if isinstance(node.extras, dict) else {}
-            layer = str(extras.get("layer", layer))
+            extras = node.get("extras")
+            extras = extras if isinstance(extras, dict) else {}
+            layer = str(extras.get("layer", layer))[:80]
             if "opening" in extras:
                 try:
                     openings.append(Opening.model_validate(extras["opening"]))
                 except ValidationError:
                     self._notes.append(f"The opening of node {index} was left out: it is not complete.")
-            if node.mesh is not None and len(meshes[node.mesh].triangles):
-                name = node.name or f"object {index}"
-                placements += [Placement(node.mesh, m, layer, name) for m in self._instances(node, matrix, name)]
-            pending += [(child, matrix, layer) for child in reversed(node.children or [])]
+            number = node.get("mesh")
+            if number is not None and len(meshes[_at(meshes, number, f"{self._file}, node {index}")].triangles):
+                name = str(node.get("name") or f"object {index}")
+                hung += [(number, layer, name, m) for m in self._instances(node, matrix, name)]
+            pending += [(child, matrix, layer) for child in reversed(node.get("children") or [])]
+        placements = self._placed(hung, meshes)
         if not placements:
             raise InputError("the model holds no triangles", self._file, "Export the model with its meshes")
         return StageData(
@@ -98,9 +156,38 @@ class _Reader:
             tuple(self._notes),
         )  # fmt: skip
 
-    def _instances(self, node: Any, matrix: NDArray[np.float64], name: str) -> NDArray[np.float64]:
+    def _placed(
+        self, hung: list[tuple[int, str, str, NDArray[np.float64]]], meshes: list[Mesh]
+    ) -> list[Placement]:
+        """Meshes (number, layer, name, matrix) in their places, but for those that have no size there. Raises InputError for
+        places beyond all reach."""
+        if not hung:
+            return []
+        matrices = np.array([m for *_, m in hung])
+        linear = matrices[:, :3, :3]
+        far = np.array([np.abs(mesh.points).max() if len(mesh.points) else 0.0 for mesh in meshes])
+        reach = np.abs(linear).sum((1, 2)) * far[[number for number, *_ in hung]] + np.abs(matrices[:, :3, 3]).max(1)
+        beyond = np.flatnonzero(~(reach < FARTHEST_M))  # NaN is not either
+        if len(beyond):
+            raise InputError(
+                f"object {hung[beyond[0]][2]!r} stands or reaches farther than {FARTHEST_M / 1000:g} km", self._file,
+                "Export the model in metres, near its origin",
+            )  # fmt: skip
+        flat = np.abs(np.linalg.det(linear)) <= 1e-12 * np.maximum(np.abs(linear).max((1, 2)), 1e-30) ** 3
+        for k in np.flatnonzero(flat):
+            self._note(f"Object {hung[k][2]!r} is scaled to nothing in one direction and was left out.")
+        return [
+            Placement(number, m, layer, name)
+            for (number, layer, name, m), without in zip(hung, flat, strict=True) if not without
+        ]  # fmt: skip
+
+    def _note(self, text: str) -> None:
+        if text not in self._notes and len(self._notes) < MOST_NOTES:
+            self._notes.append(text)
+
+    def _instances(self, node: dict[str, Any], matrix: NDArray[np.float64], name: str) -> NDArray[np.float64]:
         """World matrices (N, 4, 4) of a node: one, or those of EXT_mesh_gpu_instancing."""
-        attributes = (node.extensions or {}).get("EXT_mesh_gpu_instancing", {}).get("attributes", {})
+        attributes = (node.get("extensions") or {}).get("EXT_mesh_gpu_instancing", {}).get("attributes", {})
         if not attributes:
             return matrix[None]
         place = f"{self._file}, node {name!r}"
@@ -118,15 +205,31 @@ class _Reader:
     def _material(self, source: Any, where: str) -> Material:
         extensions = source.extensions or {}
         pbr = source.pbrMetallicRoughness or pygltflib.PbrMetallicRoughness()
-        base = list(pbr.baseColorFactor or [1, 1, 1, 1])
-        transmission = float(extensions.get("KHR_materials_transmission", {}).get("transmissionFactor", 0.0))
+        place = f"{self._file}, {where}"
+
+        def number(value: Any, otherwise: float, most: float = 1.0, least: float = 0.0) -> float:
+            return _number(value, otherwise, least, most, place)
+
+        def colour_of(values: Any, otherwise: tuple[float, ...] = (0.0, 0.0, 0.0), most: float = 1.0) -> Any:
+            values = otherwise if values is None else values
+            return tuple(number(v, 0.0, most) for v in (values[0], values[1], values[2]))
+
+        base = [number(v, 1.0) for v in (pbr.baseColorFactor or [1, 1, 1, 1])]
+        transmission = number(extensions.get("KHR_materials_transmission", {}).get("transmissionFactor"), 0.0)
         diffuse_through = extensions.get("KHR_materials_diffuse_transmission", {})
-        strength = float(extensions.get("KHR_materials_emissive_strength", {}).get("emissiveStrength", 1.0))
-        glass = transmission >= 0.5
+        strength = number(extensions.get("KHR_materials_emissive_strength", {}).get("emissiveStrength"), 1.0, 1e9)
+        opacity = base[3] if len(base) > 3 else 1.0
+        # Many exporters of drawings write window panes as see-through colour: light would not get through paint.
+        pane = source.alphaMode == "BLEND" and opacity < SEEN_THROUGH and transmission < 0.5
+        if pane:
+            self._note(f"Material {(source.name or where)!r} is see-through in the file and was taken as thin glass.")
+        glass = transmission >= 0.5 or pane
         volume = extensions.get("KHR_materials_volume", {})
-        solid = glass and float(volume.get("thicknessFactor", 0.0)) > 0
-        colour = (float(base[0]), float(base[1]), float(base[2]))
-        tint = tuple(float(v) for v in volume.get("attenuationColor", (1.0, 1.0, 1.0))) if solid else colour
+        solid = glass and not pane and number(volume.get("thicknessFactor"), 0.0, 1e9) > 0
+        colour = (base[0], base[1], base[2])
+        tint = colour_of(volume.get("attenuationColor"), (1.0, 1.0, 1.0)) if solid else colour
+        if pane:
+            tint = tuple(1.0 - opacity * (1.0 - v) for v in colour)
         coat = extensions.get("KHR_materials_clearcoat", {})
         sheen = extensions.get("KHR_materials_sheen", {})
         back = diffuse_through.get("diffuseTransmissionColorFactor")
@@ -134,48 +237,62 @@ class _Reader:
         return Material(
             name=source.name or where,
             base=(0.0, 0.0, 0.0) if glass else colour,
-            roughness=_or(pbr.roughnessFactor, 1.0),
-            metal=_or(pbr.metallicFactor, 1.0),
-            specular=float(extensions.get("KHR_materials_specular", {}).get("specularFactor", 1.0)),
-            index=float(extensions.get("KHR_materials_ior", {}).get("ior", 1.5)),
+            roughness=0.0 if pane else number(pbr.roughnessFactor, 1.0),
+            metal=0.0 if pane else number(pbr.metallicFactor, 1.0),
+            specular=number(extensions.get("KHR_materials_specular", {}).get("specularFactor"), 1.0),
+            index=number(extensions.get("KHR_materials_ior", {}).get("ior"), 1.5, 3.0, 1.0),
             thin_glass=glass and not solid,
             solid_glass=solid,
-            tint=tint if glass else (1.0, 1.0, 1.0),  # type: ignore[arg-type]
-            tint_depth_m=min(float(volume.get("attenuationDistance", 1000.0)), 1000.0) if solid else 0.1,
-            translucency=float(diffuse_through.get("diffuseTransmissionFactor", 0.0)),
-            through_tint=tuple(float(v) for v in back) if back else None,  # type: ignore[arg-type]
-            emission=tuple(float(v) * strength for v in (source.emissiveFactor or [0, 0, 0])),  # type: ignore[arg-type]
-            coat=float(coat.get("clearcoatFactor", 0.0)),
-            coat_roughness=float(coat.get("clearcoatRoughnessFactor", 0.0)),
-            sheen=tuple(float(v) for v in sheen.get("sheenColorFactor", (0.0, 0.0, 0.0))),  # type: ignore[arg-type]
-            sheen_roughness=max(float(sheen.get("sheenRoughnessFactor", 0.3)), 0.05),
+            tint=tint if glass else (1.0, 1.0, 1.0),
+            tint_depth_m=number(volume.get("attenuationDistance"), 1000.0, 1000.0, 1e-6) if solid else 0.1,
+            translucency=number(diffuse_through.get("diffuseTransmissionFactor"), 0.0),
+            through_tint=colour_of(back) if back else None,
+            emission=tuple(v * strength for v in colour_of(source.emissiveFactor, most=1e9)),  # type: ignore[arg-type]
+            coat=number(coat.get("clearcoatFactor"), 0.0),
+            coat_roughness=number(coat.get("clearcoatRoughnessFactor"), 0.0),
+            sheen=colour_of(sheen.get("sheenColorFactor")),
+            sheen_roughness=number(sheen.get("sheenRoughnessFactor"), 0.3, 1.0, 0.05),
             base_texture=self._texture(pbr.baseColorTexture, where),
             relief_texture=self._texture(source.normalTexture, where),
-            relief=_or(getattr(source.normalTexture, "scale", None), 1.0),
+            relief=number(getattr(source.normalTexture, "scale", None), 1.0, 100.0, -100.0),
             rough_texture=self._texture(pbr.metallicRoughnessTexture, where),
-            alpha_texture=self._texture(pbr.baseColorTexture, where, alpha=True) if cut else -1,
-            alpha_cutoff=_or(source.alphaCutoff, 0.5),
+            alpha_texture=self._texture(pbr.baseColorTexture, where, alpha=True) if cut and not pane else -1,
+            alpha_cutoff=number(source.alphaCutoff, 0.5, 1e9),
         )
 
     def _texture(self, reference: Any, where: str, alpha: bool = False) -> int:
         """Number of a texture, or of its alpha as a grey one; -1 where there is none."""
         if reference is None or reference.index is None:
             return -1
-        source = self._doc.textures[reference.index].source
+        textures = self._doc.textures
+        source = textures[_at(textures, reference.index, f"{self._file}, texture of {where}")].source
         if source is None:
             return -1
         key = (source, alpha)
         if key not in self._texture_of:
-            image = self._doc.images[source]
-            if image.bufferView is None:
-                self._notes.append(f"The texture of {where} lies outside the file and was left out.")
+            image = self._doc.images[_at(self._doc.images, source, f"{self._file}, {where}")]
+            if image.bufferView is not None:
+                view = self._doc.bufferViews[_at(self._doc.bufferViews, image.bufferView, f"{self._file}, {where}")]
+                start = view.byteOffset or 0
+                coded = self._buffer(view.buffer, f"{self._file}, {where}")[start : start + view.byteLength]
+            elif (image.uri or "").startswith("data:"):
+                coded = _of_data_uri(image.uri, f"{self._file}, {where}")
+            else:
+                self._note(f"The texture of {where} lies outside the file and was left out.")
                 return -1
-            view = self._doc.bufferViews[image.bufferView]
-            start = view.byteOffset or 0
             try:
-                picture = Image.open(io.BytesIO(self._blob[start : start + view.byteLength]))
+                picture = Image.open(io.BytesIO(coded))
+                self._pixels_left -= picture.width * picture.height
+                if self._pixels_left < 0:
+                    raise InputError(
+                        f"its pictures hold more than {MOST_PIXELS // 10**6} million pixels", f"{self._file}, {where}",
+                        f"Make them smaller: {LARGEST_TEXTURE} pixels a side are used at most",
+                    )  # fmt: skip
+                picture.draft("RGB", (LARGEST_TEXTURE, LARGEST_TEXTURE))
                 picture.load()
-            except (UnidentifiedImageError, OSError, Image.DecompressionBombError) as error:
+            except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError) as error:
+                if isinstance(error, InputError):
+                    raise
                 raise InputError(f"image {source} cannot be read", f"{self._file}, {where}", _REMEDY) from error
             if max(picture.size) > LARGEST_TEXTURE:
                 picture.thumbnail((LARGEST_TEXTURE, LARGEST_TEXTURE))
@@ -195,35 +312,42 @@ class _Reader:
             if primitive.mode not in (None, 4):
                 self._notes.append(f"{where}, primitive {number} is not made of triangles and was left out.")
                 continue
+            if COMPRESSIONS & set(primitive.extensions or {}):
+                raise InputError("its triangles are compressed", place, "Export the model without compression")
             if primitive.attributes.POSITION is None:
                 raise InputError("there are no positions", place, _REMEDY)
-            p = self._accessor(primitive.attributes.POSITION, place).astype(np.float32)
+            p = self._accessor(primitive.attributes.POSITION, place, 3).astype(np.float32)
             if not np.isfinite(p).all():
                 raise InputError("a position is not a finite number", place, _REMEDY)
             if primitive.indices is None:
                 t = np.arange(len(p) // 3 * 3, dtype=np.uint32).reshape(-1, 3)
             else:
-                flat = self._accessor(primitive.indices, place).astype(np.uint32).ravel()
+                counted = self._accessor(primitive.indices, place, 1)
+                if counted.dtype.kind == "f":
+                    raise InputError("its indices are no whole numbers", place, _REMEDY)
+                flat = counted.astype(np.uint32).ravel()
                 t = flat[: len(flat) // 3 * 3].reshape(-1, 3)
             if len(t) and t.max() >= len(p):
                 raise InputError(f"index {t.max()} points past the {len(p)} vertices", place, _REMEDY)
+            w = self._uv(primitive.attributes.TEXCOORD_0, len(p), place)
+            n = None
             if primitive.attributes.NORMAL is not None:
-                n = self._accessor(primitive.attributes.NORMAL, place).astype(np.float32)
-            else:
-                p, t, n = _flat_shaded(p, t)
-            uv = primitive.attributes.TEXCOORD_0
-            w = (
-                self._accessor(uv, place).astype(np.float32)
-                if uv is not None and len(n) == len(p)
-                else np.zeros((len(p), 2), np.float32)
-            )
-            if len(w) != len(p):
-                w = np.zeros((len(p), 2), np.float32)
+                n = self._accessor(primitive.attributes.NORMAL, place, 3).astype(np.float32)
+                if len(n) != len(p):
+                    self._note(f"{where}, primitive {number} has {len(n)} normals for {len(p)} points; its own were made.")
+                    n = None
+            if n is None:
+                p, w, t, n = _flat_shaded(p, w, t)
+            elif not _good(n).all():
+                self._note(f"{where}, primitive {number} has normals without direction; they were made from its faces.")
+                n = _mended(n, p, t)
             points.append(p)
             normals.append(n)
             uvs.append(w)
             triangles.append(t + np.uint32(offset))
-            material = primitive.material if primitive.material is not None else default_material
+            material = default_material
+            if primitive.material is not None:
+                material = _at(self._doc.materials, primitive.material, place)
             materials.append(np.full(len(t), material, np.int32))
             offset += len(p)
         if not points:
@@ -234,27 +358,111 @@ class _Reader:
             np.concatenate(materials),
         )  # fmt: skip
 
-    def _accessor(self, index: int, place: str) -> NDArray[Any]:
-        accessor = self._doc.accessors[index]
+    def _uv(self, index: int | None, count: int, place: str) -> NDArray[np.float32]:
+        """Texture coordinates (count, 2), zero where there are none or where they are no numbers to look a picture up by."""
+        if index is None:
+            return np.zeros((count, 2), np.float32)
+        uv = self._accessor(index, place, 2).astype(np.float64)
+        if len(uv) != count:
+            self._note(f"{place} has {len(uv)} texture coordinates for {count} points; they were left out.")
+            return np.zeros((count, 2), np.float32)
+        good = (np.abs(uv) <= FARTHEST_UV).all(1)  # NaN is not either
+        if not good.all():
+            self._note(f"{place}: {int((~good).sum())} texture coordinates are no usable numbers and were set to zero.")
+            uv[~good] = 0.0
+        return uv.astype(np.float32)
+
+    def _buffer(self, index: int | None, place: str) -> bytes:
+        """The bytes of a buffer: the file's own, or those written into its description."""
+        number = _at(self._doc.buffers, index or 0, place)
+        uri = self._doc.buffers[number].uri
+        if uri is None:
+            if number:
+                raise InputError(f"buffer {number} says nothing of where it lies", place, _REMEDY)
+            return self._blob
+        if number not in self._buffers:
+            self._buffers[number] = _of_data_uri(uri, place)
+        return self._buffers[number]
+
+    def _accessor(self, index: int, place: str, wanted: int | None = None) -> NDArray[Any]:
+        """The numbers of an accessor (count, width); its size is known to be sound before anything is laid out."""
+        accessor = self._doc.accessors[_at(self._doc.accessors, index, place)]
+        if accessor.type not in _WIDTH or accessor.componentType not in _COMPONENT:
+            raise InputError(f"accessor {index} is of a type that glTF does not know", place, _REMEDY)
+        if wanted is not None and _WIDTH[accessor.type] != wanted:
+            raise InputError(f"accessor {index} has {_WIDTH[accessor.type]} numbers each where {wanted} belong", place, _REMEDY)
+        if not isinstance(accessor.count, int) or accessor.count < 1:
+            raise InputError(f"accessor {index} holds nothing", place, _REMEDY)
+        self._numbers_left -= accessor.count * _WIDTH[accessor.type]
+        if self._numbers_left < 0:
+            raise InputError(
+                f"the model holds more than {MOST_NUMBERS // 10**6} million numbers", place, "Split it, or leave detail out"
+            )
         width, dtype = _WIDTH[accessor.type], np.dtype(_COMPONENT[accessor.componentType])
         if accessor.sparse is not None:
             raise InputError("sparse accessors are not supported", place, "Export without morph targets")
         if accessor.bufferView is None:
             return np.zeros((accessor.count, width), dtype)
-        view = self._doc.bufferViews[accessor.bufferView]
+        view = self._doc.bufferViews[_at(self._doc.bufferViews, accessor.bufferView, place)]
+        if COMPRESSIONS & set(view.extensions or {}):
+            raise InputError("its triangles are compressed", place, "Export the model without compression")
+        data = self._buffer(view.buffer, place)
         start = (view.byteOffset or 0) + (accessor.byteOffset or 0)
         stride = view.byteStride or width * dtype.itemsize
         needed = start + stride * (accessor.count - 1) + width * dtype.itemsize
-        if accessor.count < 1 or needed > len(self._blob):
+        if start < 0 or stride < 1 or needed > len(data):
             raise InputError(f"accessor {index} reaches past the end of the data", place, _REMEDY)
-        raw = np.ndarray((accessor.count, width), dtype, self._blob, start, (stride, dtype.itemsize))
+        raw = np.ndarray((accessor.count, width), dtype, data, start, (stride, dtype.itemsize))
         if accessor.normalized and dtype.kind in "iu":
             return np.asarray(raw / np.iinfo(str(dtype)).max, np.float32)
         return raw
 
 
-def _or(value: float | None, default: float) -> float:
-    return default if value is None else float(value)
+def _at(things: Any, number: Any, place: str) -> int:
+    """A number that points at one of `things`. Raises InputError where it points past them."""
+    if isinstance(number, bool) or not isinstance(number, int) or not 0 <= number < len(things or ()):
+        raise InputError(f"it points at number {number!r} of {len(things or ())}", place, _REMEDY)
+    return number
+
+
+def _number(value: Any, otherwise: float, least: float, most: float, place: str) -> float:
+    """A factor of a material, held to its range. Raises InputError for what is no number."""
+    if value is None:
+        return otherwise
+    if isinstance(value, bool) or not isinstance(value, int | float) or value != value:
+        raise InputError(f"{value!r} is no number", place, _REMEDY)
+    return float(min(max(value, least), most))
+
+
+def _of_data_uri(uri: str, place: str) -> bytes:
+    """The bytes that a data URI holds (RFC 2397)."""
+    head, comma, body = uri.partition(",")
+    if not head.startswith("data:") or not comma:
+        raise InputError(f"a part of it lies in another file, {uri[:60]!r}", place, "Export the model as one binary file (.glb)")
+    try:
+        return base64.b64decode(body, validate=True) if head.endswith(";base64") else unquote_to_bytes(body)
+    except binascii.Error as error:
+        raise InputError("bytes written into its description are damaged", place, _REMEDY) from error
+
+
+def _good(normals: NDArray[np.float32]) -> NDArray[np.bool_]:
+    """Which normals have a direction."""
+    length = np.linalg.norm(normals.astype(np.float64), axis=1)
+    return (length > 1e-6) & (length < 1e6)
+
+
+def _mended(
+    normals: NDArray[np.float32], points: NDArray[np.float32], triangles: NDArray[np.uint32]
+) -> NDArray[np.float32]:
+    """Normals with those that have no direction made from the faces around, weighed by area."""
+    corners = points[triangles].astype(np.float64)
+    face = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    made = np.zeros((len(points), 3))
+    for k in range(3):
+        np.add.at(made, triangles[:, k], face)
+    length = np.linalg.norm(made, axis=1, keepdims=True)
+    made = np.where(length > 1e-30, made / np.maximum(length, 1e-30), [0.0, 0.0, 1.0])
+    return np.where(_good(normals)[:, None], normals, made).astype(np.float32)
 
 
 def rotation_matrices(quaternions: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -268,27 +476,27 @@ def rotation_matrices(quaternions: NDArray[np.float64]) -> NDArray[np.float64]:
     return np.moveaxis(np.array(rows), 2, 0)
 
 
-def _local_matrix(node: Any) -> NDArray[np.float64]:
-    if node.matrix:
-        return np.array(node.matrix, float).reshape(4, 4).T
+def _local_matrix(node: dict[str, Any]) -> NDArray[np.float64]:
+    if node.get("matrix"):
+        return np.array(node["matrix"], float).reshape(4, 4).T
     matrix = np.eye(4)
-    if node.rotation:
-        matrix[:3, :3] = rotation_matrices(np.array([node.rotation], float))[0]
-    if node.scale:
-        matrix[:3, :3] *= np.array(node.scale, float)
-    if node.translation:
-        matrix[:3, 3] = node.translation
+    if node.get("rotation"):
+        matrix[:3, :3] = rotation_matrices(np.array([node["rotation"]], float))[0]
+    if node.get("scale"):
+        matrix[:3, :3] *= np.array(node["scale"], float)
+    if node.get("translation"):
+        matrix[:3, 3] = node["translation"]
     return matrix
 
 
 def _flat_shaded(
-    points: NDArray[np.float32], triangles: NDArray[np.uint32]
-) -> tuple[NDArray[np.float32], NDArray[np.uint32], NDArray[np.float32]]:
+    points: NDArray[np.float32], uv: NDArray[np.float32], triangles: NDArray[np.uint32]
+) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.uint32], NDArray[np.float32]]:
     """Vertices split per triangle with the face's own normal, for models that carry none."""
     corners = points[triangles]
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-20)
     return (
-        corners.reshape(-1, 3), np.arange(corners.shape[0] * 3, dtype=np.uint32).reshape(-1, 3),
-        np.repeat(normal, 3, axis=0).astype(np.float32),
+        corners.reshape(-1, 3), uv[triangles].reshape(-1, 2),
+        np.arange(corners.shape[0] * 3, dtype=np.uint32).reshape(-1, 3), np.repeat(normal, 3, axis=0).astype(np.float32),
     )  # fmt: skip

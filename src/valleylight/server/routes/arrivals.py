@@ -14,12 +14,13 @@ from valleylight.core.photometry import write_lm63
 from valleylight.core.project.changes import Change
 from valleylight.core.project.description import Project
 from valleylight.server import catalogue, edits, storage
-from valleylight.server.context import Hand, Here, described, with_database
+from valleylight.server.context import Context, Hand, Here, described, with_database
 from valleylight.server.edits import Edit
 from valleylight.server.profiles import figures, new_kind, plain_body, read_kept
 from valleylight.server.routes.edits import announced
 from valleylight.server.schemas.projects import KindFigures, KindFromProfile, ProjectState
 from valleylight.server.schemas.stage import StageFigures
+from valleylight.server.trial import tried
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 FileName = Annotated[str, Query(min_length=1, max_length=255, description="The name the file had, for people")]
@@ -96,16 +97,15 @@ async def upload_model(
         raise InputError(
             "the content is not a glTF binary model", shown, "Export the model as .glb and choose that file"
         )
-    sha = await run_in_threadpool(here.files.keep, data)
-    await here.worker.ask("check_model", asset=sha, name=shown)
-    return await run_in_threadpool(_store_model, slug, shown, sha, len(data), here, hand, replace)
+    await tried_first(here, "model", data, shown)
+    return await run_in_threadpool(_store_model, slug, shown, data, here, hand, replace)
 
 
 @with_database
 def _store_model(
-    slug: str, name: str, sha: str, size: int, here: Here, hand: str, replace: int | None
+    slug: str, name: str, data: bytes, here: Here, hand: str, replace: int | None
 ) -> ProjectState:
-    storage.remember_asset(sha, "model", size, name)
+    sha = storage.keep(here.files, data, "model", name)
     label = f"{'Add' if replace is None else 'Replace'} model {name}"[:120]
 
     def make(project: Project) -> Edit:
@@ -130,6 +130,15 @@ async def get_stage(slug: str, here: Here) -> StageFigures:
     return StageFigures.model_validate(await here.worker.ask("stage", description=raw))
 
 
+async def tried_first(here: Context, what: str, data: bytes, name: str) -> dict[str, Any]:
+    """What is in a file that is not kept yet. Raises InputError where it cannot be used; nothing is then left of it."""
+    aside = await run_in_threadpool(here.files.set_aside, data)
+    try:
+        return await tried(what, aside, name)
+    finally:
+        aside.unlink(missing_ok=True)
+
+
 def plain(name: str) -> str:
-    """The last part of a file name, without control characters."""
-    return re.sub(r"[\x00-\x1f]", "", name.replace("\\", "/").rsplit("/", 1)[-1]).strip()[:200] or "file"
+    """The last part of a file name, without control characters and marks of direction."""
+    return re.sub(r"[\x00-\x1f\x7f\u200e\u200f\u202a-\u202e\u2066-\u2069]", "", name.replace("\\", "/").rsplit("/", 1)[-1]).strip()[:200] or "file"

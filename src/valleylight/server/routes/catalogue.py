@@ -13,6 +13,7 @@ from valleylight.core.photometry import Photometry, write_lm63
 from valleylight.core.photometry.invent import drawn, plain_spot
 from valleylight.server import catalogue, portraits
 from valleylight.server.context import Context, Here, with_database
+from valleylight.server.downloads import attachment
 from valleylight.server.routes.arrivals import FileName, plain
 from valleylight.server.schemas.catalogue import (
     DrawnProfile,
@@ -82,8 +83,7 @@ def profile_file(sha256: str, suffix: Literal["ies", "ldt"], here: Here) -> Resp
     """The profile written as LM-63-2002 or EULUMDAT."""
     row = catalogue.find(sha256)
     data = catalogue.as_file(here.files.read(sha256), suffix)
-    bare = "".join(c if c.isalnum() or c in "-_ ." else "_" for c in row.name).strip() or "profile"
-    head = {"Content-Disposition": f'attachment; filename="{bare.encode("ascii", "replace").decode()}.{suffix}"'}
+    head = {"Content-Disposition": attachment(row.name, suffix)}
     return Response(data, media_type="text/plain", headers=head)
 
 

@@ -16,9 +16,11 @@ from valleylight.core.measure.sunhours import by_hand
 from valleylight.core.sky.catalogue import CATALOGUE
 from valleylight.core.sky.picture import check
 from valleylight.core.sun.gazetteer import find_places
+from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
 from valleylight.server import storage
 from valleylight.server.context import Here, described, with_database
-from valleylight.server.routes.arrivals import FileName, plain
+from valleylight.server.downloads import attachment
+from valleylight.server.routes.arrivals import FileName, plain, tried_first
 from valleylight.server.schemas.daylight import (
     HorizonMask,
     HourAnswer,
@@ -32,6 +34,7 @@ from valleylight.server.schemas.daylight import (
     SunHoursOfDay,
     SunHoursQuestion,
 )
+from valleylight.server.trial import tried
 
 router = APIRouter(prefix="/api", tags=["daylight"])
 Azimuth = Annotated[float, Query(ge=-360, le=720)]
@@ -80,17 +83,17 @@ async def upload_picture(slug: str, name: FileName, request: Request, here: Here
     shown = plain(name)
     data = await here.files.receive(request.stream(), here.settings.largest_picture_bytes, shown)
     check(data, shown)
-    sha = await run_in_threadpool(here.files.keep, data)
-    figures = await here.worker.ask("check_picture", asset=sha, name=shown)
-    await run_in_threadpool(with_database(storage.remember_asset), sha, "picture", len(data), shown)
-    return PictureFigures.model_validate(figures)
+    figures = await tried_first(here, "picture", data, shown)
+    sha = await run_in_threadpool(with_database(storage.keep), here.files, data, "picture", shown)
+    return PictureFigures.model_validate({**figures, "asset": sha})
 
 
 @router.get("/projects/{slug}/pictures/{asset}")
 async def picture_figures(slug: str, asset: Annotated[str, "SHA-256"], name: FileName, here: Here) -> PictureFigures:
     """What is in a picture taken before."""
     await run_in_threadpool(with_database(storage.project_row), slug)
-    return PictureFigures.model_validate(await here.worker.ask("check_picture", asset=asset, name=plain(name)))
+    figures = await tried("picture", here.files.path(asset), plain(name))
+    return PictureFigures.model_validate({**figures, "asset": asset})
 
 
 @router.get("/projects/{slug}/occasions/{occasion}/sky.{suffix}", response_class=Response)
@@ -98,7 +101,7 @@ async def sky_file(slug: str, occasion: str, suffix: Literal["exr", "hdr"], here
     """An occasion's sky as an equirectangular picture of light, its left edge at north."""
     raw = await described(slug)
     data = await here.worker.ask("sky_file", description=raw, occasion=occasion, suffix=suffix, fine=fine)
-    head = {"Content-Disposition": f'attachment; filename="{occasion}-sky.{suffix}"'}
+    head = {"Content-Disposition": attachment(f"{occasion}-sky", suffix)}
     return Response(data, media_type="image/x-exr" if suffix == "exr" else "image/vnd.radiance", headers=head)
 
 
@@ -135,7 +138,10 @@ async def sun_hours(slug: str, question: SunHoursQuestion, here: Here) -> list[S
 
 @router.get("/projects/{slug}/views/{view}/sun-by-hand")
 @with_database
-def sun_by_hand(slug: str, view: str, side: str, shadow: float = 2.0, year: int | None = None) -> SunByHand:
+def sun_by_hand(
+    slug: str, view: str, side: str, shadow: Annotated[float, Query(ge=0.01, le=100)] = 2.0,
+    year: Annotated[int | None, Query(ge=FIRST_YEAR, le=LAST_YEAR)] = None,
+) -> SunByHand:  # fmt: skip
     """A low sun on one side of a view, whatever the date."""
     description = storage.description(storage.project_row(slug))
     seen = description.view(view)

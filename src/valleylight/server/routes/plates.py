@@ -184,7 +184,7 @@ def _wait_again(job_id: int) -> None:
     job = _find_job(job_id)
     if job.status != "stopped":
         raise InputError(f"the plate is {job.status}, not stopped", "job", "Reload the page")
-    job.status, job.message = "waiting", "Going on from the saved film"
+    job.status, job.message, job.stop_asked, job.interruptions = "waiting", "Going on from the saved film", False, 0
     job.save()
 
 
@@ -192,6 +192,8 @@ def _wait_again(job_id: int) -> None:
 def _stop_waiting(job_id: int) -> bool:
     """Stop a plate that only waits, however busy the worker is; False when it is already being made."""
     _find_job(job_id)
+    # Written down first: should the worker die before it hears of it, the next one reads it.
+    JobRow.update(stop_asked=True).where(JobRow.id == job_id, JobRow.status.in_(("waiting", "running"))).execute()
     stopped = JobRow.update(status="stopped", message="Stopped", changed=tables.now())
     return bool(stopped.where(JobRow.id == job_id, JobRow.status == "waiting").execute())
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pydantic import BaseModel, Field
 
+from valleylight.server.schemas.asked import Asked
+
 
 class ProfileLine(BaseModel):
     """A profile of the catalogue."""
@@ -24,7 +26,7 @@ class ProfileLine(BaseModel):
     warnings: list[str]
 
 
-class ProfileSearch(BaseModel):
+class ProfileSearch(Asked):
     """What a profile should be like."""
 
     text: str = Field("", max_length=120)
@@ -37,7 +39,7 @@ class ProfileSearch(BaseModel):
     shape: str = ""
     mounting: str = ""
     like: str | None = Field(None, description="SHA-256 of a profile: the most alike come first")
-    offset: int = Field(0, ge=0)
+    offset: int = Field(0, ge=0, le=1_000_000)
     limit: int = Field(60, ge=1, le=500)
 
 
@@ -85,7 +87,7 @@ class ProfileFigures(BaseModel):
     keywords: dict[str, str]
 
 
-class PlainSpot(BaseModel):
+class PlainSpot(Asked):
     """A cone where no measured pattern will be seen."""
 
     name: str = Field(min_length=1, max_length=60)
@@ -95,7 +97,7 @@ class PlainSpot(BaseModel):
     lumens: float = Field(gt=0, le=10_000_000)
 
 
-class DrawnProfile(BaseModel):
+class DrawnProfile(Asked):
     """A distribution drawn by hand: one curve when rotational, two for C0 and C90."""
 
     name: str = Field(min_length=1, max_length=60)

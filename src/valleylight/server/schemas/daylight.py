@@ -6,7 +6,9 @@ from datetime import date, datetime
 
 from pydantic import BaseModel, Field
 
+from valleylight.core.project.description import Point
 from valleylight.core.project.sky import Sky
+from valleylight.server.schemas.asked import Asked
 
 
 class SunTrack(BaseModel):
@@ -132,17 +134,17 @@ class HorizonMask(BaseModel):
     hidden: str
 
 
-class FaceWanted(BaseModel):
+class FaceWanted(Asked):
     """A face that should be in sun or in shade."""
 
     name: str = ""
-    point: tuple[float, float, float]
-    normal: tuple[float, float, float]
+    point: Point
+    normal: Point
     reach_m: float = Field(1.0, ge=0.05, le=50)
     lit: bool = True
 
 
-class HourQuestion(BaseModel):
+class HourQuestion(Asked):
     """Faces to be lit or in shade, over a year."""
 
     occasion: str
@@ -175,7 +177,7 @@ class HourAnswer(BaseModel):
     windows: list[HourWindow]
 
 
-class SunHoursQuestion(BaseModel):
+class SunHoursQuestion(Asked):
     occasion: str
     faces: list[FaceWanted] = Field(min_length=1, max_length=12)
     days: list[date] = Field(min_length=1, max_length=24)

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from pydantic import BaseModel, Field
 
+from valleylight.core.project.description import Point
+from valleylight.server.schemas.asked import Asked
 
-class MeterWanted(BaseModel):
+
+class MeterWanted(Asked):
     """A spot of the live picture: 0 to 1 from the left and the top; the radius in picture widths, 0 for a pixel."""
 
     view: str
@@ -33,14 +36,14 @@ class MeterReading(BaseModel):
     distance_m: float | None
 
 
-class AreaWanted(BaseModel):
+class AreaWanted(Asked):
     """A parallelogram to measure: a corner, its two edges and the direction it faces, in metres."""
 
     occasion: str
-    corner: tuple[float, float, float]
-    u: tuple[float, float, float]
-    v: tuple[float, float, float]
-    normal: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    corner: Point
+    u: Point
+    v: Point
+    normal: Point = (0.0, 0.0, 1.0)
     spacing_m: float = Field(0.5, ge=0.02, le=20)
     direct_only: bool = False
 
@@ -78,7 +81,7 @@ class FixtureReadings(BaseModel):
     advice: str | None
 
 
-class GoniometerWanted(BaseModel):
+class GoniometerWanted(Asked):
     """What to measure: a placed fixture, or objects of the stage by name."""
 
     fixture: str | None = None

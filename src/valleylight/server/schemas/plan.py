@@ -7,6 +7,8 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from valleylight.core.project.changes import Change
+from valleylight.core.project.description import Metres
+from valleylight.server.schemas.asked import Asked
 
 
 class PlanDrawing(BaseModel):
@@ -30,7 +32,7 @@ class LuxGrid(BaseModel):
     lux: list[float]
 
 
-class LuxWanted(BaseModel):
+class LuxWanted(Asked):
     """Direct illuminance on a level plane, with changes not saved yet."""
 
     occasion: str
@@ -48,12 +50,12 @@ class SectionDrawing(BaseModel):
     segments: list[float]
 
 
-class ArrangeWanted(BaseModel):
+class ArrangeWanted(Asked):
     """Many fixtures at once: a row, an array or a curve of a kind, one under each object of a name, or mirror images."""
 
     how: Literal["row", "array", "curve", "objects", "mirror"]
     kind: str | None = None
-    points: list[tuple[float, float]] = Field([], max_length=60, description="Ends, corners, or points of the curve")
+    points: list[tuple[Metres, Metres]] = Field([], max_length=60, description="Ends, corners, or points of the curve")
     count: int | None = Field(None, ge=1, le=500, description="Fixtures along the line, or across an array")
     rows: int | None = Field(None, ge=1, le=500)
     spacing_m: float | None = Field(None, gt=0, le=100, description="Greatest spacing, in place of counts")

@@ -9,6 +9,7 @@ from pydantic import BaseModel, Field
 
 from valleylight.core.project.description import Look
 from valleylight.server.plate_state import Step
+from valleylight.server.schemas.asked import Asked
 
 
 class Job(BaseModel):
@@ -45,21 +46,21 @@ class Plate(BaseModel):
     job: Job | None
 
 
-class NewPlate(BaseModel):
+class NewPlate(Asked):
     view: str
     occasion: str
     quality: Literal["sketch", "proof", "press"] = "proof"
     when: datetime | None = Field(None, description="Another moment than the occasion's, for a series of hours")
 
 
-class LivePlate(BaseModel):
+class LivePlate(Asked):
     """The live picture of this view and occasion, to be kept as it is."""
 
     view: str
     occasion: str
 
 
-class PlateAgain(BaseModel):
+class PlateAgain(Asked):
     """Make a plate again from the settings it keeps, at its own or another quality."""
 
     quality: Literal["sketch", "proof", "press"] | None = None
@@ -73,7 +74,7 @@ class PlateEstimate(BaseModel):
     press: float
 
 
-class Finishing(BaseModel):
+class Finishing(Asked):
     """A look and light levels for a plate."""
 
     look: Look

@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 from valleylight.core.project.changes import Change
 from valleylight.core.project.copies import Copied
 from valleylight.core.project.description import FixtureKind, Project, Site
+from valleylight.server.schemas.asked import Asked
 
 
 class Problem(BaseModel):
@@ -29,17 +30,17 @@ class Conflict(Problem):
     now: list[Change]
 
 
-class NewProject(BaseModel):
+class NewProject(Asked):
     name: str
     site: Site | None = None
 
 
-class ProjectCopy(BaseModel):
+class ProjectCopy(Asked):
     name: str | None = Field(None, max_length=80, description="Name of the copy; null for one made from the original's")
     with_plates: bool = False
 
 
-class ProjectPlace(BaseModel):
+class ProjectPlace(Asked):
     place: int = Field(ge=0, le=100_000, description="Where it stands in the list, from 0")
 
 
@@ -59,7 +60,7 @@ class ProjectLine(BaseModel):
     away: str | None = Field(description="When it was put away")
 
 
-class PartCopy(BaseModel):
+class PartCopy(Asked):
     """A part to be copied, under a name of its own if one is given."""
 
     part: Copied
@@ -104,7 +105,7 @@ class KindFigures(BaseModel):
     lumens_per: dict[str, float] = Field(description="Lumens that one cd at the peak, lx at 2 m or W at 100 lm/W stand for")
 
 
-class KindFromProfile(BaseModel):
+class KindFromProfile(Asked):
     """A profile of the catalogue or a template, to become a fixture kind of the project."""
 
     profile: str | None = Field(None, pattern="^[0-9a-f]{64}$")

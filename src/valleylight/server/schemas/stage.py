@@ -6,6 +6,7 @@ from pydantic import BaseModel, Field
 
 from valleylight.core.project.air import Air
 from valleylight.core.project.surface import Surface
+from valleylight.server.schemas.asked import Asked
 
 
 class Overview(BaseModel):
@@ -46,7 +47,7 @@ class CatalogueSurface(BaseModel):
     surface: Surface
 
 
-class Spot(BaseModel):
+class Spot(Asked):
     """Where to look: a place of a view's picture, 0 to 1 from the left and top, or a place of the plan in metres."""
 
     view: str

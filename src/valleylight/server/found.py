@@ -1,0 +1,63 @@
+"""What is in a file or on a stage, in the figures that a person judges it by. Needs no tracer."""
+
+from __future__ import annotations
+
+import base64
+import io
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from valleylight.core.sky import picture as pictures
+from valleylight.core.sky.dome import Dome
+from valleylight.core.sky.view import dome_picture
+from valleylight.core.stage import StageData
+from valleylight.core.stage.overview import overview
+
+
+def stage_figures(stage: StageData) -> dict[str, Any]:
+    """Objects, triangles, materials, layers, size, notes, and a first view of a stage."""
+    if not stage.placements:
+        position, target = overview(np.full(3, -2.0), np.full(3, 2.0))
+        return {
+            "objects": 0, "triangles": 0, "materials": [], "layers": [], "size_m": [0, 0, 0], "notes": [],
+            "overview": {"position": position, "target": target},
+        }  # fmt: skip
+    low, high = stage.bounds()
+    position, target = overview(*stage.bounds())
+    shown = sum(len(stage.meshes[p.mesh].triangles) for p in stage.placements)
+    return {
+        "objects": len({p.name for p in stage.placements}), "triangles": shown,
+        "materials": [m.name for m in stage.materials], "layers": list(stage.layers),
+        "size_m": [round(float(v), 3) for v in high - low], "notes": list(stage.notes),
+        "overview": {"position": position, "target": target},
+    }  # fmt: skip
+
+
+def picture_figures(data: bytes, name: str) -> dict[str, Any]:
+    """Read a picture of surroundings and say what is in it."""
+    made = pictures.read_picture(data, name)
+    spot = made.spot
+    small = Dome(made.rgb).reduced(256).rgb
+    level = pictures.horizontal_lx(made)
+    note = (
+        f"The brightest spot gives {spot.share:.0%} of the light that faces it: it becomes a sun with crisp shadow."
+        if spot.is_sun
+        else "Overcast picture: no cast shadow."
+    )
+    return {
+        "name": name, "width": made.size[0], "height": made.size[1], "horizontal_lx": level,
+        "sun": {
+            "azimuth_deg": spot.azimuth_deg, "altitude_deg": spot.altitude_deg, "size_deg": spot.size_deg, "share": spot.share,
+            "is_sun": spot.is_sun,
+        },
+        "note": note, "picture": data_url(dome_picture(small)),
+    }  # fmt: skip
+
+
+def data_url(picture: np.ndarray[Any, Any]) -> str:
+    """A picture (H, W, 3) uint8 as text that a page can show."""
+    out = io.BytesIO()
+    Image.fromarray(picture).save(out, "PNG", compress_level=6)
+    return "data:image/png;base64," + base64.b64encode(out.getvalue()).decode()
