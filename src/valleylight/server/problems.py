@@ -23,13 +23,9 @@ from valleylight.server.storage import InvalidEditError
 MEDIA_TYPE = "application/problem+json"
 #: What the OpenAPI document says of errors: all of them have one shape.
 ANSWERS: dict[int | str, dict[str, Any]] = {
-    status: {"model": Problem, "description": text, "content": {MEDIA_TYPE: {}}}
-    for status, text in (
-        (403, "The request comes from another site"), (404, "There is no such thing"), (409, "Someone else changed it since"),
-        (413, "The body is too large"), (421, "The server is not known by that name"), (422, "What was sent cannot be used"),
-        (500, "Unforeseen"), (503, "Try again in a few seconds"), (507, "The disk is full"),
-    )
-}  # fmt: skip
+    "4XX": {"model": Problem, "description": "What was asked cannot be done; what, where, and the remedy"},
+    "5XX": {"model": Problem, "description": "Not now: try again"},
+}
 #: So many errors of one request are told; the rest follow from them, or are more of the same.
 MOST_ERRORS = 20
 #: Where a request's fields come from, as the framework names it.
@@ -46,8 +42,20 @@ def problem(
     return JSONResponse(body.model_dump(), status, media_type=MEDIA_TYPE)
 
 
+def described(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI document, with the media type that errors are sent as."""
+    document = FastAPI.openapi(app)
+    for operations in document["paths"].values():
+        for operation in operations.values():
+            for status, answer in operation["responses"].items():
+                if status[0] in "45" and "application/json" in answer.get("content", {}):
+                    answer["content"] = {MEDIA_TYPE: answer["content"]["application/json"]}
+    return document
+
+
 def install(app: FastAPI) -> None:
     """Handlers for every kind of error."""
+    app.openapi = lambda: described(app)  # type: ignore[method-assign]
 
     @app.exception_handler(StaleEditError)
     async def stale(_: Request, error: StaleEditError) -> JSONResponse:

@@ -18,7 +18,17 @@ interface Props {
 
 /** One number by itself, typed as freely as everywhere, moved by the arrow keys; may be left empty. */
 export function NumberField(props: Props) {
-  const { label, value, unit = "", min = -Infinity, max = Infinity, step = 1, placeholder, eager, onChange } = props;
+  const {
+    label,
+    value,
+    unit = "",
+    min = -Infinity,
+    max = Infinity,
+    step = 1,
+    placeholder,
+    eager,
+    onChange,
+  } = props;
   const [text, setText] = useState<string | null>(null);
   const read = (typed: string) => (typed.trim() === "" ? null : readNumber(typed, unit, min, max));
   const found = text === null ? value : read(text);
