@@ -69,15 +69,33 @@ def test_flux_percent_and_switch():
 
 def test_the_grid_prefers_what_lights_the_cell_and_forgets_nothing():
     lamps = lamps_of(small.project())
-    grid = lamp_grid(lamps.records, lamps.profiles)
+    grid = lamp_grid(lamps.records, lamps.profiles).arrays
     cdf = grid["grid_cdf"]
     assert (np.diff(cdf, axis=1) > 0).all()  # every fixture can be chosen everywhere, so nothing is biased
     cell = lamplight.grid_cell(grid["grid_box"], grid["grid_counts"], 1.5, 2.0, 0.2)
     shares = np.diff(cdf[cell])
     assert shares[0] > shares[1]  # under the downlight
-    whole = np.zeros_like(cdf)
-    lamplight.fill_grid(lamps.records, lamps.profiles, grid["grid_box"], grid["grid_counts"], whole, 0, len(whole))
-    assert np.array_equal(cdf, whole)  # however many cores share the cells
+    whole = np.zeros((len(cdf), 2), np.float32)
+    lamplight.weigh_cells(
+        lamps.records, lamps.profiles, grid["grid_box"], grid["grid_counts"], np.arange(2), whole, 0, len(whole)
+    )
+    assert cdf[:, 1] == pytest.approx(whole[:, 0] / whole.sum(1), rel=1e-5)  # however many cores share the cells
+
+
+@pytest.mark.parametrize("moved", [[0], [1], [0, 1], []])
+def test_a_grid_kept_from_before_is_the_same_as_a_new_one(moved):
+    """Only fixtures that changed are weighed anew; far moves change the box, and all with it."""
+    lamps = lamps_of(small.project())
+    before = lamp_grid(lamps.records, lamps.profiles)
+    for by in (0.01, 0.4, 9.0):
+        records = lamps.records.copy()
+        records[moved, 0] += by
+        again = lamp_grid(records, lamps.profiles, before)
+        fresh = lamp_grid(records, lamps.profiles)
+        for name in ("grid_box", "grid_counts", "grid_cdf"):
+            assert np.array_equal(again.arrays[name], fresh.arrays[name])
+    other = lamp_grid(lamps.records[:1], lamps.profiles, before)
+    assert other.arrays["grid_cdf"].shape[1] == 2
 
 
 def test_bodies_hang_at_their_fixtures_and_light_at_their_faces():

@@ -40,12 +40,14 @@ ROUGH_WIDTHS = (480, 384, 304, 240, 192, 152, 120)
 #: A picture of a drag should take no longer than this, for as much again goes by on its way; well below, the next
 #: may be larger.
 SLOWEST_S, QUICK_S = 0.15, 0.09
-#: With the hand at rest the first picture may take some steps of size more.
-FINER_AT_REST = 2
+#: With the hand at rest the first picture may be a step larger.
+FINER_AT_REST = 1
 #: After so long at rest a picture whose levels were changed is cleaned again.
 REST_S = 0.6
 #: A film traced for one exposure holds for others so many stops away.
 HELD_STOPS = 0.7
+#: While something is dragged nothing is refined before the hand has rested for so long.
+DRAG_REST_S = 0.4
 ASPECT = 9 / 16
 #: Height of the sky as it is seen in the finer live picture.
 LIVE_SKY_ROWS = 512
@@ -163,12 +165,15 @@ class LivePicture:
                 return
             width, count, quality = self._plan[0]
             first_of_all = self.is_new
+            if not first_of_all and self._wanted.get("dragging") and time.monotonic() - self._asked < DRAG_REST_S:
+                time.sleep(0.005)  # the hand is still moving: the next wish is on its way
+                return
             began = time.monotonic()
             if self._film is None or self._film.size[0] != width:
                 self._start(width)
             assert self._film is not None and self._scene is not None
             film = self._film
-            stop = (lambda: False) if first_of_all else self._interrupt.is_set
+            stop = None if first_of_all else self._interrupt.is_set
             kept = (film.light.copy(), film.auxiliary.copy(), film.counts.copy()) if film.samples else None
             first = film.samples
             done = trace(self._scene, film, first, first + count, self._pool, stop)

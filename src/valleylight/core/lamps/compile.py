@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import weakref
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
@@ -68,8 +69,24 @@ def orientation(position: NDArray[np.float64], aim: NDArray[np.float64], turn_de
     return np.stack([rotation @ x, rotation @ y, -down])
 
 
+#: Tables made before, by the profile (which the reference keeps from being taken for another): a fixture that is moved needs them again.
+_TABLES: dict[int, tuple[weakref.ref[Photometry], NDArray[np.float32]]] = {}
+MOST_TABLES = 256
+
+
 def profile_table(profile: Photometry) -> NDArray[np.float32]:
     """The intensity resampled to 5 degrees of C and half a degree of gamma, kept to the profile's flux."""
+    kept = _TABLES.get(id(profile))
+    if kept is not None and kept[0]() is profile:
+        return kept[1]
+    made = _resampled(profile)
+    if len(_TABLES) >= MOST_TABLES:
+        _TABLES.clear()
+    _TABLES[id(profile)] = (weakref.ref(profile), made)
+    return made
+
+
+def _resampled(profile: Photometry) -> NDArray[np.float32]:
     c = np.linspace(0, 360, C_STEPS + 1)
     gamma = np.linspace(0, 180, GAMMA_STEPS + 1)
     table = profile.intensity(c[:, None], gamma[None, :])

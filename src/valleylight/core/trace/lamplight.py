@@ -2,7 +2,8 @@
 
 A fixture gives E = I(C, gamma) cos(theta) / d^2 (inverse-square cosine law). Which fixture a point asks is drawn from
 the cell of a coarse grid: each cell holds the cumulated share of every fixture by the greatest intensity it sends
-towards the cell over the squared distance, so that hundreds of fixtures cost a binary search.
+towards the cell over the squared distance, so that hundreds of fixtures cost a binary search. Fixtures weigh each by itself:
+one that moves changes its own column and no other.
 """
 
 from __future__ import annotations
@@ -130,9 +131,8 @@ def choose_lamp(cdf, cell, u):
 
 
 @kernel
-def fill_grid(lamps, profiles, box, counts, cdf, first, last):
-    """Fill the cumulated shares of cells first to last: shape (cells, fixtures + 1)."""
-    n = lamps.shape[0]
+def weigh_cells(lamps, profiles, box, counts, which, weights, first, last):
+    """Fill what fixtures `which` weigh in cells first to last, in `weights` (cells, fixtures)."""
     sx, sy, sz = 1.0 / box[3], 1.0 / box[4], 1.0 / box[5]
     reach = 0.25 * (sx * sx + sy * sy + sz * sz)
     for cell in range(first, last):
@@ -140,8 +140,7 @@ def fill_grid(lamps, profiles, box, counts, cdf, first, last):
         cy = cell // counts[2] % counts[1]
         cx = cell // (counts[2] * counts[1])
         mx, my, mz = box[0] + (cx + 0.5) * sx, box[1] + (cy + 0.5) * sy, box[2] + (cz + 0.5) * sz
-        total = 0.0
-        for k in range(n):
+        for k in which:
             x, y, z = mx - lamps[k, 0], my - lamps[k, 1], mz - lamps[k, 2]
             d2 = max(x * x + y * y + z * z, reach)
             greatest = 0.0
@@ -155,12 +154,7 @@ def fill_grid(lamps, profiles, box, counts, cdf, first, last):
                 greatest = max(greatest, intensity(lamps, profiles, k, ux * s, uy * s, uz * s))
             mean = lamps[k, 21]
             colour = lamps[k, 12] + lamps[k, 13] + lamps[k, 14]
-            total += colour * (greatest + 0.05 * mean) / d2
-            cdf[cell, k + 1] = total
-        cdf[cell, 0] = 0.0
-        for k in range(1, n + 1):
-            cdf[cell, k] = cdf[cell, k] / total if total > 0 else k / n
-        cdf[cell, n] = 1.0
+            weights[cell, k] = colour * (greatest + 0.05 * mean) / d2
 
 
 @kernel

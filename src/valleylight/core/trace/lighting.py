@@ -23,7 +23,7 @@ from valleylight.core.sun.sunlight import SUN_RADIUS_DEG
 #: Below this altitude the disc is wholly under the horizon.
 SUN_GONE_DEG = -0.6
 #: Rows of the sky as it is seen in a sketch, and at most.
-DRAFT_ROWS, SKETCH_ROWS, FINEST_ROWS = 96, 192, 1280
+DRAFT_ROWS, SKETCH_ROWS, FINEST_ROWS = 64, 192, 1280
 
 
 @dataclass(frozen=True)

@@ -38,6 +38,7 @@ from valleylight.core.trace.openings import find_openings
 from valleylight.core.trace.rooms import SELDOM, is_shut, with_rooms
 from valleylight.core.trace.scene import (
     NO_NET,
+    LampGrid,
     SceneArrays,
     air_array,
     lamp_grid,
@@ -122,7 +123,7 @@ class Compiler:
         self._stages: OrderedDict[Any, StageData] = OrderedDict()
         self._geometries: OrderedDict[Any, Geometry] = OrderedDict()
         self._profiles: dict[str, Photometry] = {}
-        self._lamps: OrderedDict[Any, tuple[Lamps, dict[str, object]]] = OrderedDict()
+        self._lamps: OrderedDict[Any, tuple[Lamps, LampGrid]] = OrderedDict()
         self._pictures: OrderedDict[Any, dict[str, object]] = OrderedDict()
         self._stages_built: OrderedDict[Any, StageGeometry] = OrderedDict()
         self._openings: OrderedDict[Any, NDArray[np.float64]] = OrderedDict()
@@ -182,9 +183,10 @@ class Compiler:
         levels = tinting_levels(description, occasion)
         lamp_key = digest(description.fixtures, description.kinds, sorted(shut), names, sorted(levels.items()))
 
-        def make_lamps() -> tuple[Lamps, dict[str, object]]:
+        def make_lamps() -> tuple[Lamps, LampGrid]:
             made = compile_lamps(description, lambda sha: self.profile(project, sha), numbers, shut, levels, lambda name: objects_of(stage, name))
-            return made, lamp_grid(made.records, made.profiles)
+            before = next(reversed(self._lamps.values()), None)
+            return made, lamp_grid(made.records, made.profiles, before[1] if before else None)
 
         lamps, grid = _kept(self._lamps, lamp_key, 8, make_lamps)
         hidden = frozenset(occasion.hidden_layers)
@@ -237,7 +239,7 @@ class Compiler:
             inclusion=inclusion,
             beam_lamps=np.flatnonzero(lamps.records[:, lamplight.BEAM] > 0).astype(np.int64),
             air=air_array(occasion.air, geometry.low, geometry.high),
-            **grid,  # type: ignore[arg-type]
+            **grid.arrays,  # type: ignore[arg-type]
             **NO_NET,  # type: ignore[arg-type]
             **NOWHERE,  # type: ignore[arg-type]
         )
@@ -353,7 +355,7 @@ def tiles(width: int, height: int, size: int = TILE) -> list[tuple[int, int, int
 
 
 def trace(
-    scene: Scene, film: Film, first: int, last: int, pool: ThreadPoolExecutor, stop: Callable[[], bool] = lambda: False
+    scene: Scene, film: Film, first: int, last: int, pool: ThreadPoolExecutor, stop: Callable[[], bool] | None = None
 ) -> int | None:
     """Add samples first to last to every pixel. Returns the rays traced, or None when `stop` said so midway
     (the film then holds uneven samples and must be thrown away or traced again from its last saved state)."""
@@ -366,22 +368,26 @@ def trace(
 
 def trace_tiles(
     scene: Scene, film: Film, which: list[tuple[int, int, int, int]], first: int, last: int, pool: ThreadPoolExecutor,
-    stop: Callable[[], bool] = lambda: False,
+    stop: Callable[[], bool] | None = None,
 ) -> list[int | None]:  # fmt: skip
-    """Add samples first to last to the pixels of some tiles; `film.samples` is left to the caller."""
+    """Add samples first to last to the pixels of some tiles; `film.samples` is left to the caller. `stop` is asked before every
+    tile and sample."""
     return [job.result() for job in [pool.submit(_tile, scene, film, t, first, last, stop) for t in which]]
 
 
 def _tile(
-    scene: Scene, film: Film, tile: tuple[int, int, int, int], first: int, last: int, stop: Callable[[], bool]
+    scene: Scene, film: Film, tile: tuple[int, int, int, int], first: int, last: int, stop: Callable[[], bool] | None
 ) -> int | None:
-    if stop():
-        return None
     x0, y0, x1, y1 = tile
-    work = rays.new_work(scene.settings, scene.camera, film.light, film.auxiliary, film.masks)
-    traced = path.render_tile(scene.arrays, work, x0, y0, x1, y1, first, last)
+    work, traced = rays.new_work(scene.settings, scene.camera, film.light, film.auxiliary, film.masks), 0
+    # Who may have to leave it takes it sample by sample: twenty of them at once are a wait that a hand feels.
+    steps = [(first, last)] if stop is None else [(k, k + 1) for k in range(first, last)]
+    for begin, end in steps:
+        if stop is not None and stop():
+            return None
+        traced += int(path.render_tile(scene.arrays, work, x0, y0, x1, y1, begin, end))
     film.counts[y0:y1, x0:x1] += last - first
-    return int(traced)
+    return traced
 
 
 def noisy_tiles(film: Film, which: list[tuple[int, int, int, int]], target: float) -> list[tuple[int, int, int, int]]:
