@@ -8,7 +8,7 @@ import time
 import numpy as np
 
 from valleylight.core.lamps.portrait import floor_portrait, wall_portrait
-from valleylight.core.measure.illuminance import on_level
+from valleylight.core.measure.direct import on_level
 from valleylight.core.photometry import Photometry, read, write_lm63
 from valleylight.core.photometry.figures import figures
 from valleylight.core.project import LoadedProject

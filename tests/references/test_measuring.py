@@ -10,8 +10,8 @@ from valleylight.core.errors import InputError
 from valleylight.core.measure import falsecolour
 from valleylight.core.measure.aimed import readings
 from valleylight.core.measure.area import over_area
+from valleylight.core.measure.direct import direct_lux
 from valleylight.core.measure.goniometer import measure_fixture, measure_object
-from valleylight.core.measure.illuminance import direct_lux
 from valleylight.core.measure.incident import incident
 from valleylight.core.photometry import LuminousOpening, Photometry
 from valleylight.core.photometry.invent import plain_spot

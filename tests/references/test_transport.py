@@ -10,7 +10,7 @@ from tests import small
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.film import Film
 from valleylight.core.lamps.compile import orientation
-from valleylight.core.measure import illuminance
+from valleylight.core.measure import direct
 from valleylight.core.photometry import Photometry
 from valleylight.core.project import Fixture, FixtureKind, Sky, Sun, View
 from valleylight.core.stage import Material
@@ -108,7 +108,7 @@ def test_fixture_illuminance_on_a_grid(key):
     project, compiler = lamp_case(profile, fixture, DOWN)
     scene = compiler.scene(project, DOWN, project.description.occasions[0], 16, 16, 1, SKETCH)
     xs, ys = np.linspace(-1.2, 2.4, 5), np.linspace(-1.1, 1.3, 4)
-    grid = illuminance.on_level(scene, {}, xs, ys, 0.001)
+    grid = direct.on_level(scene, {}, xs, ys, 0.001)
     axes = orientation(position, aim, turn)
     expected = np.zeros_like(grid)
     for j, y in enumerate(ys):

@@ -14,7 +14,7 @@ from valleylight.core.film.exr import read_exr
 from valleylight.core.film.film import Film
 from valleylight.core.film.png import png
 from valleylight.core.finish.look import apply
-from valleylight.core.measure import illuminance, outline, pick, plan
+from valleylight.core.measure import direct, outline, pick, plan
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Look, Project
 from valleylight.core.project.surface import Surface
@@ -167,7 +167,7 @@ def _illuminance(project: LoadedProject, compiler: Compiler, message: dict[str, 
     step = max(float((high - low)[:2].max()) / 110, 0.1)
     xs = np.arange(low[0] + step / 2, high[0], step)
     ys = np.arange(low[1] + step / 2, high[1], step)
-    grid = illuminance.on_level(scene, occasion.light_levels(), xs, ys, message["height_m"])
+    grid = direct.on_level(scene, occasion.light_levels(), xs, ys, message["height_m"])
     return {
         "height_m": message["height_m"], "x0": float(xs[0]), "y0": float(ys[0]), "step_m": step, "columns": len(xs),
         "rows": len(ys), "lux": np.round(grid, 2).astype(float).ravel().tolist(),

@@ -6,7 +6,7 @@ import numpy as np
 from scipy.integrate import dblquad
 
 from valleylight.core.lamps.compile import orientation
-from valleylight.core.measure import illuminance
+from valleylight.core.measure import direct
 from valleylight.core.stage import Material
 from valleylight.core.trace.render import TRUE, render
 from valleylight.validation import stages
@@ -105,7 +105,7 @@ def profiles() -> list[Outcome]:
         fixtures, kinds = stages.lamp(tuple(position), tuple(aim), turn_deg=turn)
         view = stages.looking_at((0.6, 0.1, 0.0), (0.4, -0.8, 1.2))
         project, compiler = stages.project_of([FLOOR], [stages.MATT], view, fixtures, kinds, profile)
-        grid = illuminance.on_level(stages.scene_of(project, compiler), {}, xs, ys, 0.001)
+        grid = direct.on_level(stages.scene_of(project, compiler), {}, xs, ys, 0.001)
         expected = np.zeros_like(grid)
         for j, y in enumerate(ys):
             for i, x in enumerate(xs):

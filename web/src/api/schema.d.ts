@@ -2937,6 +2937,7 @@ export interface components {
             sun_from_picture: boolean;
             /**
              * Turn Deg
+             * @description Azimuth of its left edge, clockwise from north
              * @default 0
              */
             turn_deg: number;

@@ -62,8 +62,8 @@ class Film:
 
     @property
     def passes(self) -> dict[str, NDArray[np.float32]]:
-        """`surface_colour`, `normal`, `position` (m) and `reflection` (cd/m2), H x W x 3; `depth` in m, infinite where
-        nothing was met, `shadow` (share of the direct light kept away, 0 to 1) and `noise`, H x W."""
+        """`surface_colour`, `normal`, `position` (m) and `reflection` (cd/m2), H x W x 3; `depth` in m
+        along the sight from the lens's place (not along its axis), infinite where nothing was met, `shadow` (share of the direct light kept away, 0 to 1) and `noise`, H x W."""
         scale, a = self._scale, self.auxiliary
         hits = a[..., layout.PASS_HITS]
         free, got = a[..., layout.PASS_FREE], a[..., layout.PASS_SHADED]

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.errors import InputError
-from valleylight.core.measure.illuminance import direct_lux
+from valleylight.core.measure.direct import direct_lux
 from valleylight.core.measure.incident import incident
 from valleylight.core.trace.render import Scene
 

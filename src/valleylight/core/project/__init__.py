@@ -1,15 +1,19 @@
 """The project description: models, their checks, and the archive."""
 
+from valleylight.core.project.air import Air, LightNet
 from valleylight.core.project.archive import LoadedProject, assets_of, load, save
+from valleylight.core.project.build import build, name_of
 from valleylight.core.project.description import (
     Bloom,
     Contrast,
+    EmittingShape,
     Exposure,
     Fixture,
     FixtureKind,
     Lens,
     Look,
     Occasion,
+    Opening,
     Project,
     Saturation,
     Site,
@@ -21,17 +25,25 @@ from valleylight.core.project.description import (
     View,
     WhiteBalance,
 )
+from valleylight.core.project.sky import PictureSky
+from valleylight.core.project.surface import ObjectFlags, Surface
 
 __all__ = [
+    "Air",
     "Bloom",
     "Contrast",
+    "EmittingShape",
     "Exposure",
     "Fixture",
     "FixtureKind",
     "Lens",
+    "LightNet",
     "LoadedProject",
     "Look",
+    "ObjectFlags",
     "Occasion",
+    "Opening",
+    "PictureSky",
     "Project",
     "Saturation",
     "Site",
@@ -39,10 +51,13 @@ __all__ = [
     "Stage",
     "StageModel",
     "Sun",
+    "Surface",
     "ToneCurve",
     "View",
     "WhiteBalance",
     "assets_of",
+    "build",
     "load",
+    "name_of",
     "save",
 ]

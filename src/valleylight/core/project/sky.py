@@ -63,7 +63,7 @@ class PictureSky(Block):
 
     asset: Sha256
     name: str = Field("", max_length=120)
-    turn_deg: float = Field(0.0, ge=-360, le=360)
+    turn_deg: float = Field(0.0, ge=-360, le=360, description="Azimuth of its left edge, clockwise from north")
     horizontal_lx: float | None = Field(
         None,
         gt=0,

@@ -101,9 +101,9 @@ def _trace(scene: Scene) -> None:
 
 
 def _measure(scene: Scene) -> None:
-    from valleylight.core.measure import illuminance, pick, sunhours
+    from valleylight.core.measure import direct, pick, sunhours
 
-    illuminance.on_level(scene, {}, np.array([0.0]), np.array([0.0]), 0.0)
+    direct.on_level(scene, {}, np.array([0.0]), np.array([0.0]), 0.0)
     pick.through_picture(scene, 0.5, 0.5)
     sunhours.open_sky(scene, (0.0, 0.0, 1.0), np.array([[0.0, 0.0, 1.0]]))
     places = np.zeros((1, sunlit.PLACE_WIDTH), np.float32)
