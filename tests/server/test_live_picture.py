@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from tests import small
+from valleylight.core.errors import StoppedError
 from valleylight.server import live
 from valleylight.server.live import ROUGH_WIDTHS, LivePicture
 from valleylight.server.plates import CHUNK_S, LEAST_TILES, chunk_size
@@ -103,6 +104,28 @@ def test_a_level_is_met_at_once_and_made_exact_at_rest(bench, monkeypatch):
     assert np.abs(at_once - at_rest).mean() < 0.08 * at_rest.mean()
 
 
+def test_a_pass_that_was_not_cleaned_yet_does_not_keep_the_hand_waiting(bench, monkeypatch):
+    """What was cleaned of the film before will do for a look or a level; the pass is shown when the hand rests."""
+    bench.show()
+    bench.until(FINE)
+    with monkeypatch.context() as m:
+        m.setattr(live, "CleanedFilm", lambda *_: (_ for _ in ()).throw(StoppedError))
+        bench.picture.step()
+    samples = bench.picture._film.samples
+    assert not bench.picture._cleaned.is_of(bench.picture._film)
+    bench.raw["looks"][0]["treatments"][2]["kelvin"] = 4000
+    with monkeypatch.context() as m:
+        m.setattr(live, "CleanedFilm", lambda *_: pytest.fail("it was cleaned"))
+        bench.show()
+        bench.picture.step()
+    bench.picture._plan = []
+    assert bench.picture.has_work
+    monkeypatch.setattr(live, "REST_S", 0.0)
+    bench.picture.step()
+    assert bench.picture._cleaned.is_of(bench.picture._film) and not bench.picture.has_work
+    assert bench.sent[-1]["header"]["samples"] == samples
+
+
 @pytest.mark.parametrize(("iso", "anew"), [(300.0, False), (3200.0, True), (12.0, True)])
 def test_another_exposure_is_shown_at_once_and_far_off_traced_anew(compiler, bench, iso, anew):
     """The firefly limit follows the lens: a film of another exposure would stay too dark or too bright."""
@@ -167,6 +190,7 @@ def test_pictures_of_a_drag_follow_the_pace_of_the_machine(bench):
 
 def test_nothing_is_refined_while_the_hand_moves(bench, monkeypatch):
     """The next wish of a drag is on its way: what is begun between two would only be thrown away."""
+    monkeypatch.setattr(live, "DRAG_REST_S", 1000.0)
     bench.show(dragging=True)
     bench.picture.step()
     shown = len(bench.sent)

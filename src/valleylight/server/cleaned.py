@@ -44,6 +44,10 @@ class CleanedFilm:
         """Whether it still is that film: no pass was added since."""
         return film is not None and self._film is film and film.samples == self._samples
 
+    def began_as(self, film: Film | None) -> bool:
+        """Whether it is that film, with the samples it has now or fewer."""
+        return film is not None and self._film is film
+
     @property
     def is_exact(self) -> bool:
         """The picture is the sum as it was cleaned."""

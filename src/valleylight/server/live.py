@@ -98,8 +98,10 @@ class LivePicture:
 
     @property
     def _owes(self) -> bool:
-        """What is shown was worked out from another balance: at rest it is cleaned again."""
-        return not self._plan and self._cleaned is not None and not self._cleaned.is_exact and self._cleaned.is_of(self._film)
+        """What is shown was worked out from another balance, or from fewer samples: at rest it is cleaned again."""
+        if self._plan or self._cleaned is None or not self._cleaned.began_as(self._film):
+            return False
+        return not (self._cleaned.is_exact and self._cleaned.is_of(self._film))
 
     @property
     def is_rough(self) -> bool:
@@ -152,7 +154,7 @@ class LivePicture:
             if self._finish_only:
                 self._finish_only = False
                 assert self._film is not None
-                self._show_film("fast")
+                self._show_film("fast", at_once=True)
                 if self._begin_again:
                     self._begin_again = False
                     self._plan = [(width, count, quality) for width, counts, quality in STEPS for count in counts]
@@ -276,7 +278,8 @@ class LivePicture:
         )
         self._film = new_film(self._scene, wanted["view"], wanted["occasion"], width, height)
 
-    def _show_film(self, quality: str, stop: Callable[[], bool] | None = None) -> None:
+    def _show_film(self, quality: str, stop: Callable[[], bool] | None = None, at_once: bool = False) -> None:
+        """Finish the film and send it; `at_once` what was cleaned of it will do, though a pass was added since."""
         wanted, film, scene = self._wanted, self._film, self._scene
         assert wanted is not None and film is not None and scene is not None
         view: View = wanted["view"]
@@ -287,7 +290,10 @@ class LivePicture:
         levels = occasion.light_levels()
         if wanted.get("alone"):
             levels = {g: levels.get(g, 1.0) if g == wanted["alone"] else 0.0 for g in film.group_names}
-        if self._cleaned is None or not self._cleaned.is_of(film):
+        will_do = self._cleaned is not None and (
+            self._cleaned.is_of(film) or (at_once and self._cleaned.began_as(film))
+        )  # fmt: skip
+        if self._cleaned is None or not will_do:
             self._cleaned = CleanedFilm(film, levels, quality, stop)
         linear = self._cleaned.at(levels)
         look = project.look_for(view, occasion)

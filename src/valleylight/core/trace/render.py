@@ -49,6 +49,8 @@ from valleylight.core.trace.scene import (
 from valleylight.core.trace.sunlit import NOWHERE, sunlit_places
 
 TILE = 32
+#: Where a trace may be stopped, it is asked for after so many rows of a tile and every sample.
+STOP_ROWS = 16
 BATCH = 4
 LARGEST_SIDE = 8192
 KEPT_STAGES, KEPT_GEOMETRIES = 2, 4
@@ -370,8 +372,8 @@ def trace_tiles(
     scene: Scene, film: Film, which: list[tuple[int, int, int, int]], first: int, last: int, pool: ThreadPoolExecutor,
     stop: Callable[[], bool] | None = None,
 ) -> list[int | None]:  # fmt: skip
-    """Add samples first to last to the pixels of some tiles; `film.samples` is left to the caller. `stop` is asked before every
-    tile and sample."""
+    """Add samples first to last to the pixels of some tiles; `film.samples` is left to the caller. `stop` is asked every
+    few milliseconds."""
     return [job.result() for job in [pool.submit(_tile, scene, film, t, first, last, stop) for t in which]]
 
 
@@ -380,12 +382,14 @@ def _tile(
 ) -> int | None:
     x0, y0, x1, y1 = tile
     work, traced = rays.new_work(scene.settings, scene.camera, film.light, film.auxiliary, film.masks), 0
-    # Who may have to leave it takes it sample by sample: twenty of them at once are a wait that a hand feels.
-    steps = [(first, last)] if stop is None else [(k, k + 1) for k in range(first, last)]
-    for begin, end in steps:
+    # Who may have to leave it takes it in small pieces: a whole tile of twenty samples is a wait that a hand feels.
+    pieces = [(y0, y1, first, last)] if stop is None else [
+        (y, min(y + STOP_ROWS, y1), k, k + 1) for k in range(first, last) for y in range(y0, y1, STOP_ROWS)
+    ]  # fmt: skip
+    for top, bottom, begin, end in pieces:
         if stop is not None and stop():
             return None
-        traced += int(path.render_tile(scene.arrays, work, x0, y0, x1, y1, begin, end))
+        traced += int(path.render_tile(scene.arrays, work, x0, top, x1, bottom, begin, end))
     film.counts[y0:y1, x0:x1] += last - first
     return traced
 
