@@ -14,7 +14,10 @@ from PIL import Image
 from tests.server.conftest import wait_for
 from valleylight.core.trace.render import PRESS, PROOF
 from valleylight.server import tables
+from valleylight.server.files import FileStore
+from valleylight.server.plates import PlateMaker
 from valleylight.server.routes import plates as plate_routes
+from valleylight.server.tables import JobRow
 
 #: As they are offered, before the tests make them small.
 SIZES = dict(plate_routes.SIZES)
@@ -195,3 +198,33 @@ def test_migrations_run_once_and_refuse_a_later_version(client):
 def test_sizes_on_offer_are_those_of_the_qualities():
     for quality in (PROOF, PRESS):
         assert SIZES[quality.name] == (quality.width, quality.samples)
+
+
+def test_ordinary_stops_of_the_server_are_no_deaths(settings, room, client):
+    """Stopped and started again and again, a plate waits and goes on; only a renderer that dies counts."""
+    number = make(client, room, "press")["job"]["id"]
+    wait_for(lambda: plates(client, room)[0]["job"]["status"] == "running")
+    client.app.state.context.worker.stop()
+    job = lambda: JobRow.get_by_id(number)  # noqa: E731
+    with tables.database.connection_context():
+        wait_for(lambda: job().status == "waiting")
+        assert job().interruptions == 0 and "Interrupted" in job().message
+        maker = PlateMaker(None, FileStore(settings.files), None, lambda _: None)  # type: ignore[arg-type]
+        for deaths in (1, 2):
+            JobRow.update(status="running").where(JobRow.id == number).execute()
+            maker.adopt_interrupted()
+            assert (job().interruptions, job().status) == (deaths, "waiting" if deaths == 1 else "failed")
+        assert "died 2 times" in job().message and "set aside" in job().message
+
+
+def test_a_stop_that_the_renderer_never_heard_is_kept(settings, room, client):
+    """Written down before it is acknowledged: a renderer killed at that moment, or just being started, stops it all the same."""
+    number = make(client, room, "press")["job"]["id"]
+    wait_for(lambda: plates(client, room)[0]["job"]["status"] == "running")
+    worker = client.app.state.context.worker
+    os.kill(worker.pid, signal.SIGKILL)
+    assert client.post(f"/api/jobs/{number}/stop").status_code == 202
+    wait_for(lambda: plates(client, room)[0]["job"]["status"] == "stopped")
+    assert client.post(f"/api/jobs/{number}/resume").status_code == 202
+    wait_for(lambda: plates(client, room)[0]["job"]["status"] == "running")
+    client.post(f"/api/jobs/{number}/stop")

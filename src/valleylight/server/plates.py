@@ -131,7 +131,9 @@ class PlateMaker:
     @staticmethod
     def leave() -> None:
         """The server goes, and this process with it: what is in the making waits for the next start. That is no death."""
-        JobRow.update(status="waiting").where(JobRow.status == "running").execute()
+        JobRow.update(
+            status="waiting", message="Interrupted when the server ended; going on from the last saved film"
+        ).where(JobRow.status == "running").execute()  # fmt: skip
 
     def stop(self, job_id: int) -> None:
         """Stop a job, running or waiting; what was traced is kept to go on from, for the last few stopped."""
