@@ -79,7 +79,7 @@ class LivePicture:
         self._scene: Scene | None = None
         self._finish_only = self._begin_again = False
         self._traced: tuple[float, dict[str, float]] = (0.0, {})
-        self._rough = 2  # place in ROUGH_WIDTHS
+        self._rough = FINER_AT_REST  # place in ROUGH_WIDTHS
         self._asked = 0.0
         self._cleaned: CleanedFilm | None = None
         #: The film last shown, with its view and occasion, scene, lens and levels.
