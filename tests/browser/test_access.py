@@ -186,3 +186,15 @@ def test_a_lost_connection_is_announced_and_clears_by_itself(page, server):
     expect(page.get_by_test_id("picture-state")).to_contain_text("live")
     until(page, lambda: part(page, "occasions", "noon")["when"].endswith("T11:00:00"))
     page.keyboard.press("Control+z")
+
+
+@pytest.mark.parametrize("step", ["daylight", "fixtures", "lens", "stage"])
+def test_switches_and_ticks_stand_in_their_lines(page, step):
+    """What is drawn of them is placed within them: they must hold it, and lie within the line that names them."""
+    page.goto(f"/p/small-room/bench/inside/noon?step={step}")
+    ticks = page.locator(".form-check-input")
+    expect(ticks.first).to_be_visible()
+    for tick in ticks.all():
+        box, line = tick.bounding_box(), tick.locator("xpath=..").bounding_box()
+        assert tick.evaluate("e => getComputedStyle(e).position") == "relative"
+        assert box["height"] >= 24 and line["x"] - 1 <= box["x"] and box["x"] + box["width"] <= line["x"] + line["width"] + 1

@@ -14,7 +14,7 @@ from fastapi.staticfiles import StaticFiles
 
 from valleylight import __version__
 from valleylight.server import catalogue as catalogue_of_profiles
-from valleylight.server import problems, storage, tables
+from valleylight.server import problems, tables
 from valleylight.server.context import Context
 from valleylight.server.files import FileStore
 from valleylight.server.gate import Gate
@@ -22,7 +22,6 @@ from valleylight.server.hub import Hub
 from valleylight.server.link import WorkerLink
 from valleylight.server.migrations import migrate
 from valleylight.server.news import tell_job_soon
-from valleylight.server.plates import unfinished
 from valleylight.server.routes import (
     arrange,
     arrivals,
@@ -54,7 +53,7 @@ def create_app(settings: Settings) -> FastAPI:
         pool = tables.connect(settings.database_url)
         with pool.connection_context():
             migrate(pool)
-            files.sweep(storage.known_files(), unfinished())
+            files.sweep()
             catalogue_of_profiles.list_unlisted(files)
         hub.loop = asyncio.get_running_loop()
         worker.start(hub.loop)

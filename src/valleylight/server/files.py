@@ -59,19 +59,14 @@ class FileStore:
             raise
         return Path(name)
 
-    def sweep(self, known: set[str], unfinished: set[str]) -> int:
-        """Delete what interrupted work has left: scratch files but for those named `unfinished`, and files that nothing in the
-        database knows. Call it while nobody writes; returns how many went."""
+    def sweep(self) -> int:
+        """Delete what interrupted work has left half in the scratch folder; returns how many files went. What was kept is never
+        touched: whether anything refers to it is known to the database alone, and another may have been in use before."""
         gone = 0
         for path in self.scratch.iterdir():
-            if path.is_file() and path.name not in unfinished and (path.name.startswith((ASIDE, "job-")) or path.suffix in LEFT_OVER):
+            if path.is_file() and (path.name.startswith(ASIDE) or path.suffix in LEFT_OVER):
                 path.unlink(missing_ok=True)
                 gone += 1
-        for folder in self.folder.iterdir():
-            for path in folder.iterdir() if len(folder.name) == 2 and folder.is_dir() else ():
-                if _NAME.fullmatch(path.name) and path.name not in known:
-                    path.unlink(missing_ok=True)
-                    gone += 1
         return gone
 
     def _place(self, sha256: str) -> Path:

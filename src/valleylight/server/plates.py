@@ -81,12 +81,6 @@ def keep_picture(files: FileStore, plate: PlateRow, film: Film, occasion: Occasi
     remember_asset(plate.film, "film", len(linear), "")
 
 
-def unfinished() -> set[str]:
-    """Names of the films of jobs that may go on."""
-    going = JobRow.select(JobRow.id).where(JobRow.status.in_(("waiting", "running", "stopped")))
-    return {f"job-{job.id}.npz" for job in going}
-
-
 def chunk_size(tiles_done: int, seconds: float) -> int:
     """Tiles of the next chunk, so that it takes about `CHUNK_S`; never more than twice as many as before."""
     wanted = tiles_done * CHUNK_S / max(seconds, 1e-4)

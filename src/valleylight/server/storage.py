@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 import unicodedata
 from typing import Any
@@ -19,10 +18,7 @@ from valleylight.server.files import FileStore
 from valleylight.server.tables import (
     PARTS,
     AssetRow,
-    EditRow,
     JobRow,
-    KindRow,
-    OccasionRow,
     PlateRow,
     ProjectRow,
     database,
@@ -195,20 +191,6 @@ def keep(files: FileStore, data: bytes, kind: str, given_name: str) -> str:
     sha256 = files.keep(data)
     remember_asset(sha256, kind, len(data), given_name)
     return sha256
-
-
-def known_files() -> set[str]:
-    """Names of all files that anything refers to: listed ones, those of plates, and those that descriptions name."""
-    known = {row.sha256.strip() for row in AssetRow.select(AssetRow.sha256)}
-    for plate in PlateRow.select(PlateRow.picture, PlateRow.film):
-        known |= {sha for sha in (plate.picture, plate.film) if sha}
-    told: tuple[tuple[Any, str], ...] = (
-        (ProjectRow, "stage"), (KindRow, "data"), (OccasionRow, "data"), (EditRow, "changes"), (PlateRow, "snapshot")
-    )  # fmt: skip
-    for table, column in told:
-        for row in table.select(getattr(table, column)):
-            known |= set(re.findall(r"[0-9a-f]{64}", json.dumps(getattr(row, column))))
-    return known
 
 
 def insert_part(part: str, row: ProjectRow, place: int, item: dict[str, Any]) -> None:
