@@ -143,6 +143,7 @@ def read_exr(path: str | Path) -> Film:
         film.auxiliary[..., 8 + axis] = channels[f"position.{letter}"]
     depth = np.asarray(channels["depth.Z"], np.float32)
     met = np.isfinite(depth)
+    film.auxiliary[..., 8:11] -= np.where(met[..., None], film.settings.get("origin_m", (0.0, 0.0, 0.0)), 0)
     film.auxiliary[..., 6], film.auxiliary[..., 7] = np.where(met, depth, 0), met
     return film
 

@@ -48,6 +48,11 @@ class Film:
         return self.light.shape[1], self.light.shape[0]
 
     @property
+    def _origin(self) -> NDArray[np.float64]:
+        """Where the traced zero lies in the model's coordinates (3,), in metres."""
+        return np.array(self.settings.get("origin_m", (0.0, 0.0, 0.0)), float)
+
+    @property
     def _scale(self) -> NDArray[np.float32]:
         return (1.0 / np.maximum(self.counts, 1)).astype(np.float32)[..., None]
 
@@ -70,7 +75,7 @@ class Film:
         position = a[..., layout.PASS_POSITION : layout.PASS_POSITION + 3]
         with np.errstate(divide="ignore", invalid="ignore"):
             depth = np.where(hits > 0, a[..., layout.PASS_DEPTH] / hits, np.inf).astype(np.float32)
-            met = np.where(hits[..., None] > 0, position / hits[..., None], 0).astype(np.float32)
+            met = np.where(hits[..., None] > 0, position / hits[..., None] + self._origin, 0).astype(np.float32)
             shadow = np.where(free > 0, 1 - np.clip(got / free, 0, 1), 0).astype(np.float32)
         return {
             "surface_colour": np.clip(a[..., 0:3] * scale, 0, 1), "normal": a[..., 3:6] * scale, "depth": depth,

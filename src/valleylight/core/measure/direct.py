@@ -12,10 +12,11 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.measure.shadow import lifted
 from valleylight.core.trace import lamplight, rays
 from valleylight.core.trace.compiled import kernel
 from valleylight.core.trace.held import held
-from valleylight.core.trace.passage import PASSES, through_glass
+from valleylight.core.trace.passage import PASSES, short_of, through_glass
 from valleylight.core.trace.render import Scene
 
 #: Less than this of one fixture is not looked for, in lx.
@@ -29,7 +30,9 @@ def _direct(arrays, workbench, points, normals, weights, result, first, last):
     for k in range(first, last):
         total = 0.0
         nx, ny, nz = normals[k, 0], normals[k, 1], normals[k, 2]
-        px, py, pz = points[k, 0] + 1e-3 * nx, points[k, 1] + 1e-3 * ny, points[k, 2] + 1e-3 * nz
+        px, py, pz = points[k, 0], points[k, 1], points[k, 2]
+        lift = lifted(work, px, py, pz)
+        ox, oy, oz = px + lift * nx, py + lift * ny, pz + lift * nz
         for lamp in range(scene.lamps.shape[0]):
             if weights[lamp] <= 0.0:
                 continue
@@ -47,9 +50,10 @@ def _direct(arrays, workbench, points, normals, weights, result, first, last):
             light *= 0.2126390 * scene.lamps[lamp, 12] + 0.7151687 * scene.lamps[lamp, 13] + 0.0721923 * scene.lamps[lamp, 14]
             if light < LEAST_LX:
                 continue
-            if rays.blocked(scene.handle, work.ray, work.word, px, py, pz, x, y, z, d - 2e-3, rays.OPAQUE):
+            far = short_of(d, lift) - lift
+            if rays.blocked(scene.handle, work.ray, work.word, ox, oy, oz, x, y, z, far, rays.OPAQUE):
                 continue
-            r, g, b, _ = through_glass(scene, work, px, py, pz, x, y, z, d - 2e-3, PASSES)
+            r, g, b, _ = through_glass(scene, work, ox, oy, oz, x, y, z, far, PASSES)
             total += light * (0.2126390 * r + 0.7151687 * g + 0.0721923 * b)
         result[k] = total
 
@@ -58,14 +62,14 @@ def direct_lux(
     scene: Scene, levels: dict[str, float], points: NDArray[np.float64], normals: NDArray[np.float64]
 ) -> NDArray[np.float32]:
     """Direct illuminance in lx of the fixtures on points (N, 3) in metres that face along unit normals (N, 3)."""
-    result = np.zeros(len(points), np.float32)
+    result, places = np.zeros(len(points), np.float32), points - scene.origin
     weights = np.array([levels.get(f.group, 1.0) for f in scene.lamps.fixtures], float)
     if len(weights):
         threads = os.cpu_count() or 1
         bounds = np.linspace(0, len(points), 4 * threads + 1).astype(int)
 
         def some(low: int, high: int) -> None:
-            _direct(scene.arrays, rays.new_work(scene.settings), points, normals, weights, result, low, high)
+            _direct(scene.arrays, rays.new_work(scene.settings), places, normals, weights, result, low, high)
 
         with ThreadPoolExecutor(threads) as pool:
             for job in [pool.submit(some, int(a), int(b)) for a, b in zip(bounds, bounds[1:], strict=False)]:

@@ -68,15 +68,17 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
         pixel = hash32(U32(k * 9781 + 17) ^ U32(SEED))
         px, py, pz = points[k, 0], points[k, 1], points[k, 2]
         nx, ny, nz = normals[k, 0], normals[k, 1], normals[k, 2]
-        lift = lifted(px, py, pz)
+        lift = lifted(work, px, py, pz)
         vertex = (px, py, pz, nx, ny, nz, nx, ny, nz, nx, ny, nz, lift)
         ox, oy, oz = px + nx * lift, py + ny * lift, pz + nz * lift
-        total = daylight.openings_total(scene.openings, work.weights, px, py, pz) if sky_on else 0.0
+        total = 0.0
         paint = paint_at(scene, zero + card, 0.0, 0.0, vertex, 1e9, work.settings[layout.GROUND], 0.0, samples > 0)
         solids = zero + PASSES
         begun, asked, walking = zero, zero, zero
         medium = medium_at(scene, work, ox, oy, oz) if scene.glass != 0 else zero - 1
         for index in range(samples):
+            if begun == 0 and sky_on:  # paths that were followed have left the weights of their own places on the bench
+                total = daylight.openings_total(scene.openings, work.weights, px, py, pz)
             begin_sample(work, begun, zero, k)
             start = asked
             if sun_on:
@@ -129,13 +131,13 @@ def incident(
     ids = np.zeros((0, 0, 2, 1, 2), np.float32)
     settings = scene.settings.copy()
     settings[layout.CLAMP] = 0.0
-    card = len(scene.materials) - 1
+    card, places = len(scene.materials) - 1, points - scene.origin
     threads = os.cpu_count() or 1
     bounds = np.linspace(0, count, min(8 * threads, count) + 1).astype(int)
 
     def some(low: int, high: int) -> None:
         work = rays.new_work(settings, scene.camera, film, passes, ids)
-        _on_card(scene.arrays, work, points, normals, card, low, high, samples)
+        _on_card(scene.arrays, work, places, normals, card, low, high, samples)
 
     with ThreadPoolExecutor(threads) as pool:
         for job in [pool.submit(some, int(a), int(b)) for a, b in zip(bounds, bounds[1:], strict=False)]:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from valleylight.core.trace import layout, rays
+from valleylight.core.trace.passage import FAR
 from valleylight.core.trace.render import Scene
 from valleylight.core.trace.vertex import camera_ray
 
@@ -27,17 +28,18 @@ class Meeting:
 def through_picture(scene: Scene, x: float, y: float) -> Meeting | None:
     """The surface at a film position, 0 to 1 from the left and from the top; None where the sky is seen."""
     ray = camera_ray(scene.camera, x, y, 1.0, 1.0, 0.5, 0.5, 0.0)
-    return along(scene, ray[:3], ray[3:], rays.BY_LENS)
+    x, y, z = np.array(ray[:3]) + scene.origin
+    return along(scene, (float(x), float(y), float(z)), ray[3:], rays.BY_LENS)
 
 
 def along(scene: Scene, origin: Point, direction: Point, mask: int = rays.EVERYTHING) -> Meeting | None:
     """The first surface from a point along a direction; None where there is none."""
-    o, d = np.array(origin, float), np.array(direction, float)
+    o, d = np.array(origin, float) - scene.origin, np.array(direction, float)
     d /= np.linalg.norm(d)
     ray = rays.new_ray()
     word = ray.view(np.uint32)
     x, y, z, dx, dy, dz = (float(v) for v in (*o, *d))
-    if not rays.closest(scene.arrays.handle, ray, word, x, y, z, dx, dy, dz, 1e6, mask):
+    if not rays.closest(scene.arrays.handle, ray, word, x, y, z, dx, dy, dz, FAR, mask):
         return None
     distance = float(ray[rays.FAR])
     normal = np.array(ray[12:15], float)
@@ -53,7 +55,7 @@ def along(scene: Scene, origin: Point, direction: Point, mask: int = rays.EVERYT
         normal /= np.linalg.norm(normal) or 1.0
     if normal @ d > 0:
         normal = -normal
-    p = o + distance * d
+    p = scene.origin + o + distance * d
     return Meeting(
         (float(p[0]), float(p[1]), float(p[2])), (float(normal[0]), float(normal[1]), float(normal[2])), distance,
         scene.geometry.objects[body], scene.materials[int(record[layout.TRIANGLE_MATERIAL])].name,

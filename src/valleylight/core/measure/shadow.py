@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from valleylight.core.trace import rays
+from valleylight.core.trace import layout, rays
 from valleylight.core.trace.compiled import kernel, part
 from valleylight.core.trace.held import held
 from valleylight.core.trace.passage import FAR, PASSES, through_glass
 
-#: How far off its place a measuring point's rays start, in metres and as a share of its largest coordinate (single precision): what
-#: it touches must not shade it. Light is worked out for the very place.
-LIFT_M, LIFT_SHARE = 1e-3, 1e-6
+#: How far off its place a measuring point's rays start, beside the stage's own LIFT, as a share of its largest coordinate (single
+#: precision): what it touches must not shade it. Light is worked out for the very place.
+LIFT_SHARE = 1e-6
 
 
 @part
-def lifted(x, y, z):
+def lifted(work, x, y, z):
     """How far off a point its rays start, in metres."""
-    return LIFT_M + LIFT_SHARE * max(max(abs(x), abs(y)), abs(z))
+    return work.settings[layout.LIFT] + LIFT_SHARE * max(max(abs(x), abs(y)), abs(z))
 
 
 @kernel
@@ -26,7 +26,7 @@ def sunlit(arrays, workbench, points, normals, faces, directions, first, last, o
     scene, work = held(arrays), held(workbench)
     for p in range(points.shape[0]):
         nx, ny, nz = normals[p, 0], normals[p, 1], normals[p, 2]
-        lift = lifted(points[p, 0], points[p, 1], points[p, 2])
+        lift = lifted(work, points[p, 0], points[p, 1], points[p, 2])
         ox, oy, oz = points[p, 0] + lift * nx, points[p, 1] + lift * ny, points[p, 2] + lift * nz
         free = nx == 0.0 and ny == 0.0 and nz == 0.0
         for d in range(first, last):

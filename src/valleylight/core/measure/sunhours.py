@@ -109,11 +109,11 @@ def _ask(
     scene: Scene, points: NDArray[np.float64], normals: NDArray[np.float64], which: NDArray[np.int64],
     directions: NDArray[np.float64], out: NDArray[np.float64],
 ) -> None:  # fmt: skip
-    batch = 512
+    batch, places = 512, points - scene.origin
 
     def part(first: int) -> None:
         work = rays.new_work(scene.settings, scene.camera)
-        sunlit(scene.arrays, work, points, normals, which, directions, first, min(first + batch, len(directions)), out)
+        sunlit(scene.arrays, work, places, normals, which, directions, first, min(first + batch, len(directions)), out)
 
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         list(pool.map(part, range(0, len(directions), batch)))

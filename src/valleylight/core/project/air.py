@@ -8,7 +8,8 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from valleylight.core.project.surface import Rgb, Share
 
-Metres = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
+#: Survey coordinates reach 10 000 km.
+Metres = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
 Point = tuple[Metres, Metres, Metres]
 
 

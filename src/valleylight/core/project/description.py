@@ -23,7 +23,8 @@ T = TypeVar("T")
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,63}$")]
 Sha256 = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
-Metres = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
+#: Survey coordinates reach 10 000 km.
+Metres = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
 Point = tuple[Metres, Metres, Metres]
 Percent = Annotated[float, Field(ge=0, le=400, allow_inf_nan=False)]
 Kelvin = Annotated[float, Field(ge=1000, le=25_000, allow_inf_nan=False)]
@@ -128,7 +129,7 @@ class View(Part):
     focal_mm: float = Field(24.0, ge=4, le=1200)
     film_width_mm: float = Field(36.0, ge=4, le=250)
     keep_verticals: bool = True
-    focus_m: float | None = Field(None, gt=0.05, le=100_000, description="None keeps everything sharp")
+    focus_m: float | None = Field(None, ge=0.001, le=100_000, description="None keeps everything sharp")
     blades: int = Field(0, ge=0, le=16, description="Blades of the diaphragm; 0 for a round one")
     blade_turn_deg: float = Field(0.0, ge=-360, le=360)
     shift_x: float = Field(0.0, ge=-1, le=1, description="Shift of the film to the right, in film widths")
@@ -145,7 +146,7 @@ class View(Part):
     @model_validator(mode="after")
     def _looks_somewhere(self) -> View:
         gap = sum((a - b) ** 2 for a, b in zip(self.position, self.target, strict=True)) ** 0.5
-        if gap < 0.01:
+        if gap < 1e-4:
             raise ValueError("position and target are the same point; move one of them")
         flat = sum((a - b) ** 2 for a, b in zip(self.position[:2], self.target[:2], strict=True)) ** 0.5
         if flat < 0.02 * gap and self.keep_verticals:

@@ -91,7 +91,7 @@ def backdrop_seen(picture, settings, px, py, pz, dx, dy, dz):
     if settings[layout.PROJECT_RADIUS] > 0.0 and dz < -1e-4:
         ground = settings[layout.GROUND]
         t = (pz - ground) / -dz
-        hx, hy = px + t * dx, py + t * dy
+        hx, hy = px + t * dx - settings[layout.ZERO], py + t * dy - settings[layout.ZERO + 1]
         if t > 0.0 and hx * hx + hy * hy < settings[layout.PROJECT_RADIUS] ** 2:
             h = settings[layout.PROJECT_HEIGHT]
             scale = 1.0 / math.sqrt(hx * hx + hy * hy + h * h)

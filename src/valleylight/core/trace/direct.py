@@ -12,7 +12,7 @@ import numpy as np
 
 from valleylight.core.trace import air, daylight, lamplight, layout, rays
 from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.passage import BLOCKS, CLEAR, FAR, PASSES, shade, through_glass
+from valleylight.core.trace.passage import BLOCKS, CLEAR, FAR, PASSES, shade, short_of, through_glass
 from valleylight.core.trace.sampling import bits, hash32, power_heuristic, scatter_square
 from valleylight.core.trace.vertex import record_of
 
@@ -191,7 +191,7 @@ def ask_lamp(scene, work, asked, ox, oy, oz, vertex, paint, body, lamp, chance, 
     if e <= 0.0:
         return asked
     return ask(
-        work, asked, vertex, paint, lx, ly, lz, max(d - 1e-3, 0.99 * d), rays.OPAQUE, solids, luck_of(u, v), tr * e * c[lamp, 12],
+        work, asked, vertex, paint, lx, ly, lz, short_of(d, vertex[12]), rays.OPAQUE, solids, luck_of(u, v), tr * e * c[lamp, 12],
         tg * e * c[lamp, 13], tb * e * c[lamp, 14], F64(c[lamp, lamplight.GROUP]), 0.0,
     )  # fmt: skip
 
@@ -212,7 +212,7 @@ def ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, u, v, tr, tg, tb)
         return asked
     own = chance / t[which, 15] * d2 / cosine
     asks = ask(
-        work, asked, vertex, paint, lx, ly, lz, d - 2.0 * vertex[12] - 1e-4, rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v),
+        work, asked, vertex, paint, lx, ly, lz, 0.9999 * d - vertex[12], rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v),
         tr * t[which, 9] / own, tg * t[which, 10] / own, tb * t[which, 11] / own, work.settings[layout.GROUP_SURFACES], own,
     )  # fmt: skip
     if asks > asked:

@@ -26,13 +26,15 @@ MATERIAL_WIDTH = 50
 #: Kinds of surface: met and shaded; a pane passed straight on; solid glass or water; frosted pane (shaded, both sides).
 SURFACE, PANE, SOLID, FROSTED = 0, 1, 2, 3
 
-#: Settings of a trace.
+#: Settings of a trace. ZERO: where the zero of the model's coordinates lies for the tracer, three columns, the third of which is the
+#: ground; LIFT: how far off its place a measuring point's rays start, in metres.
 (MAX_BOUNCES, CLAMP, SEED, GROUP_SUN, GROUP_SKY, GROUP_SURFACES, SUN_ON, SKY_ON, EMITTED_TOTAL, SOFTEN, NET_ON, AIR_ON,
- GROUND, BEAMS, SKY_LUX, FRAME_Y, FRAME_HEIGHT, GROUP_BACKDROP, DISC_ON, HAZE_ON, PROJECT_HEIGHT, PROJECT_RADIUS,
- DOME_SHARE, SELDOM, SPLITS, SUNLIT_DENSITY, LENS_IN) = (
-    range(27)
+ BEAMS, SKY_LUX, FRAME_Y, FRAME_HEIGHT, GROUP_BACKDROP, DISC_ON, HAZE_ON, PROJECT_HEIGHT, PROJECT_RADIUS,
+ DOME_SHARE, SELDOM, SPLITS, SUNLIT_DENSITY, LENS_IN, LIFT, ZERO) = (
+    range(28)
 )  # fmt: skip
-SETTINGS_WIDTH = 27
+GROUND = ZERO + 2
+SETTINGS_WIDTH = ZERO + 3
 
 #: The camera: position (0), forward (3), right (6), up (9), half width and height (12), shift x and y (14), lens radius
 #: (16), focus distance (17), normal of the plane of focus (18), movement over the shutter (21), blades (24), their turn

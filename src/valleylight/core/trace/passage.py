@@ -16,6 +16,8 @@ from valleylight.core.trace.vertex import face_normal, record_of
 F64 = np.float64
 FAR = 1e7
 MAX_PANES = 32
+#: So far behind a pane the way goes on, as a share of the way and of where it began (single precision).
+NEXT_SHARE = 1e-6
 #: How solid glass and water treat a shadow ray: they block it, or pass it straight on; or whatever lets light by blocks it.
 BLOCKS, PASSES, CLEAR = np.int64(0), np.int64(1), np.int64(2)
 
@@ -40,7 +42,8 @@ def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
     r, g, b = 1.0, 1.0, 1.0
     if scene.glass == 0:
         return r, g, b, 0
-    travelled, since = 0.0, 0.0
+    travelled, since, last, before = 0.0, 0.0, np.int64(-1), np.int64(-1)
+    size = max(max(abs(ox), abs(oy)), abs(oz))
     for spent in range(MAX_PANES):
         if not rays.closest(
             scene.glass, work.shadow, work.shadow_word, ox + dx * travelled, oy + dy * travelled, oz + dz * travelled, dx, dy, dz,
@@ -49,6 +52,13 @@ def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
             return r, g, b, spent + 1
         way = F64(work.shadow[rays.FAR])
         geometry, k = record_of(work.shadow_word, scene.glass_first)
+        step_off = NEXT_SHARE * max(size, travelled + way)
+        if k == last and geometry == before:  # rounding put the ray before the face that it has passed
+            travelled += way + step_off
+            if travelled >= far:
+                return r, g, b, spent + 1
+            continue
+        last, before = k, np.int64(geometry)
         m = int(scene.triangles[k, TRIANGLE_MATERIAL])
         t = scene.materials
         if t[m, layout.ALPHA_TEXTURE] >= 0.0:
@@ -83,10 +93,17 @@ def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
                 passed = 1.0 - reflected
                 r, g, b = r * passed * pr, g * passed * pg, b * passed * pb
         since = travelled + way
-        travelled = since + 1e-4
+        travelled = since + step_off
         if travelled >= far:
             return r, g, b, spent + 1
     return 0.0, 0.0, 0.0, MAX_PANES
+
+
+@part
+def short_of(d, off):
+    """Length of a ray to something d metres away that must not meet what holds it: a millimetre short, and by some of the offset
+    `off` of rays there, but most of the way."""
+    return d - max(min(1e-3, 0.01 * d), min(4.0 * off, 0.1 * d))
 
 
 @part

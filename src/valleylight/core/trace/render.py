@@ -35,6 +35,7 @@ from valleylight.core.trace.lighting import DRAFT_ROWS, FINEST_ROWS, SKETCH_ROWS
 from valleylight.core.trace.materials import dressed, emitters, kind_of, material_table, pictures
 from valleylight.core.trace.net import net_arrays, sees
 from valleylight.core.trace.openings import find_openings
+from valleylight.core.trace.origin import described_about, frame_about, origin_of, stage_about
 from valleylight.core.trace.rooms import SELDOM, is_shut, with_rooms
 from valleylight.core.trace.scene import (
     NO_NET,
@@ -54,6 +55,8 @@ STOP_ROWS = 16
 BATCH = 4
 LARGEST_SIDE = 8192
 KEPT_STAGES, KEPT_GEOMETRIES = 2, 4
+#: Measuring points start their rays so far off, and in small stages by this share of the stage.
+MOST_LIFT_M, LIFT_SHARE = 1e-3, 1e-4
 #: Below so many samples nothing is known of a pixel's noise.
 LEAST_SAMPLES = 8
 
@@ -106,7 +109,9 @@ TRUE = Quality("true", 0, 0, max_bounces=64, clamp_stops=0.0, soften=0.0)
 
 @dataclass(frozen=True)
 class Scene:
-    """A view at an occasion, ready to trace. Keeps alive what the kernels point at."""
+    """A view at an occasion, ready to trace. Keeps alive what the kernels point at.
+
+    All that kernels read is given about `origin` (3,), the stage's own, in metres of the model; see origin.py."""
 
     arrays: SceneArrays
     camera: NDArray[np.float64]
@@ -116,6 +121,7 @@ class Scene:
     lamps: Lamps
     geometry: Geometry
     materials: tuple[Material, ...]
+    origin: NDArray[np.float64]
 
 
 class Compiler:
@@ -123,6 +129,7 @@ class Compiler:
 
     def __init__(self) -> None:
         self._stages: OrderedDict[Any, StageData] = OrderedDict()
+        self._stages_about: OrderedDict[Any, tuple[NDArray[np.float64], StageData]] = OrderedDict()
         self._geometries: OrderedDict[Any, Geometry] = OrderedDict()
         self._profiles: dict[str, Photometry] = {}
         self._lamps: OrderedDict[Any, tuple[Lamps, LampGrid]] = OrderedDict()
@@ -172,11 +179,14 @@ class Compiler:
             raise InputError(
                 f"a picture of {width} x {height} is outside the range", "size", f"Choose 8 to {LARGEST_SIDE} pixels"
             )
-        description = project.description
+        stage = self.stage(project)
+        models = tuple(m.asset for m in project.description.stage.models) or id(stage)
+        origin, stage = self._about_origin(project, view, stage, models)
+        description, view, occasion = described_about(project.description, view, occasion, origin)
         lit_groups = {f.group for f in description.fixtures if f.on and f.percent > 0}
         shut = frozenset(g for g in description.groups() if occasion.levels.get(g, 100.0) <= 0 or g not in lit_groups)
         open_groups = tuple(g for g in description.groups() if g not in shut)
-        stage, wanted = self.stage(project), description.stage
+        wanted = description.stage
         materials = dressed(stage.materials or (Material(),), wanted.surfaces, wanted.white_card)
         emits = (SURFACE_GROUP,) if any(m.emits for m in materials) else ()
         daylight_groups = occasion.daylight_groups()
@@ -192,7 +202,6 @@ class Compiler:
 
         lamps, grid = _kept(self._lamps, lamp_key, 8, make_lamps)
         hidden = frozenset(occasion.hidden_layers)
-        models = tuple(m.asset for m in wanted.models) or id(stage)
         # Bodies stand whether they are lit or not: only moving a fixture makes the uppermost ray structure anew.
         stand = digest(
             [(f.kind, f.position, f.aim, f.turn_deg) for f in description.fixtures],
@@ -200,7 +209,7 @@ class Compiler:
         )
         # A white card keeps the shapes: nothing but colours changes, and no ray structure is built anew.
         shapes = dressed(stage.materials or (Material(),), wanted.surfaces, False) if wanted.white_card else materials
-        stage_key = (models, tuple(m.structure for m in shapes), digest(sorted(wanted.objects.items())), hidden)
+        stage_key = (models, origin.tobytes(), tuple(m.structure for m in shapes), digest(sorted(wanted.objects.items())), hidden)
         geometry_key = (*stage_key, stand)
 
         def make_geometry() -> Geometry:
@@ -212,6 +221,8 @@ class Compiler:
 
         geometry = _kept(self._geometries, geometry_key, KEPT_GEOMETRIES, make_geometry)
         day = daylight_of(description.site, occasion, quality.sky_rows, lambda p: self.picture(project, p))
+        sky = sky_arrays(day.sky)
+        sky["cloud_frame"] = frame_about(day.sky.shadow_frame, origin)
         table = material_table((*materials, *BODY_MATERIALS, CARD))
         triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
         lit, lit_triangle, lit_cdf, emitted_total = _kept(
@@ -225,7 +236,7 @@ class Compiler:
         openings = self._openings_of(description, stage, geometry, geometry_key, materials)
         arrays = SceneArrays(
             **geometry.arrays,  # type: ignore[arg-type]
-            **sky_arrays(day.sky),  # type: ignore[arg-type]
+            **sky,  # type: ignore[arg-type]
             **_kept(self._pictures, models, KEPT_STAGES, lambda: pictures(stage)),
             materials=table,
             emitters=lit,
@@ -258,6 +269,8 @@ class Compiler:
         settings[layout.EMITTED_TOTAL] = emitted_total
         settings[layout.SOFTEN] = quality.soften
         settings[layout.SPLITS] = quality.splits
+        settings[layout.LIFT] = min(MOST_LIFT_M, LIFT_SHARE * float((geometry.high - geometry.low).max()))
+        settings[layout.ZERO : layout.ZERO + 3] = -origin
         settings[layout.FRAME_HEIGHT] = height
         settings[layout.AIR_ON] = float(occasion.air.on)
         settings[layout.BEAMS] = len(arrays.beam_lamps)
@@ -293,7 +306,18 @@ class Compiler:
             arrays = arrays._replace(**places)  # type: ignore[arg-type]
             if len(arrays.sunlit):
                 settings[layout.SPLITS] = 1  # a bounce is calmer then, and a second would cost more than it brings
-        return Scene(arrays, camera, settings, names, day, lamps, geometry, (*materials, *BODY_MATERIALS, CARD))
+        return Scene(arrays, camera, settings, names, day, lamps, geometry, (*materials, *BODY_MATERIALS, CARD), origin)
+
+    def _about_origin(
+        self, project: LoadedProject, view: View, stage: StageData, models: object
+    ) -> tuple[NDArray[np.float64], StageData]:
+        """The stage's own origin, and the stage about it."""
+
+        def make() -> tuple[NDArray[np.float64], StageData]:
+            origin = origin_of(stage, project.description, view)
+            return origin, stage_about(stage, origin)
+
+        return _kept(self._stages_about, models, KEPT_STAGES, make) if stage.placements else make()  # type: ignore[no-any-return]
 
     def _openings_of(
         self, description: Project, stage: StageData, geometry: Geometry, key: object, materials: tuple[Material, ...]
@@ -343,6 +367,7 @@ def new_film(scene: Scene, view: View, occasion: Occasion, width: int, height: i
     """An empty film that knows the white of its lens."""
     film = Film.empty(width, height, scene.group_names, masks)
     film.settings["saturation_cd_m2"] = saturation_luminance(view.lens_for(occasion.key))
+    film.settings["origin_m"] = scene.origin.tolist()
     film.mask_names = (scene.geometry.objects, tuple(m.name for m in scene.materials))
     return film
 

@@ -29,7 +29,7 @@ from valleylight.core.trace.dimensions import (
     seed_of_step,
 )
 from valleylight.core.trace.direct import add, answer, ask_lamp, ask_sky, ask_sun, ask_surface, note_place, shade_all
-from valleylight.core.trace.passage import PASSES, through_glass
+from valleylight.core.trace.passage import PASSES, short_of, through_glass
 
 U32, I64 = np.uint32, np.int64
 #: Behind the first bounce a segment is asked with this many times the share of light it scatters.
@@ -204,9 +204,10 @@ def beams(scene, work, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, p
     e = lamplight.intensity(c, scene.profiles, lamp, -vx, -vy, -vz)
     if e <= 0.0:
         return 0
-    if rays.blocked(scene.handle, work.shadow, work.shadow_word, px, py, pz, vx, vy, vz, d - 1e-3, rays.OPAQUE):
+    free = short_of(d, 2e-6 * max(max(abs(px), abs(py)), abs(pz)))
+    if rays.blocked(scene.handle, work.shadow, work.shadow_word, px, py, pz, vx, vy, vz, free, rays.OPAQUE):
         return 1
-    r, g, b, _ = through_glass(scene, work, px, py, pz, vx, vy, vz, d - 1e-3, PASSES)
+    r, g, b, _ = through_glass(scene, work, px, py, pz, vx, vy, vz, free, PASSES)
     k = n * c[lamp, lamplight.BEAM] * air.INV_4PI * e / (density * max(d2, lamplight.NEAREST_M * lamplight.NEAREST_M))
     group = int(c[lamp, lamplight.GROUP])
     add(work, sample, group, tr * r * k * c[lamp, 12], tg * g * k * c[lamp, 13], tb * b * k * c[lamp, 14], 0.0)

@@ -225,6 +225,6 @@ def ask_sunlit(scene, work, asked, vertex, paint, place, tr, tg, tb):
     own = p[i, 30] * d2 / max(slant, 1e-6)
     k *= power_heuristic(scene.sun[7], density) * slant / d2
     return ask(
-        work, asked, vertex, paint, lx, ly, lz, d - vertex[12] - p[i, 12] - 1e-4, IN_THE_WAY, CLEAR, 0.0,
+        work, asked, vertex, paint, lx, ly, lz, d - vertex[12] - p[i, 12] - min(1e-4, 0.01 * d), IN_THE_WAY, CLEAR, 0.0,
         tr * r * p[i, 27] * k, tg * g * p[i, 28] * k, tb * b * p[i, 29] * k, work.settings[layout.GROUP_SUN], own,
     )  # fmt: skip
