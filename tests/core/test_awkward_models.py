@@ -17,7 +17,8 @@ from tests.glb import changed, packed, square
 from valleylight.core.errors import InputError
 from valleylight.core.measure import plan
 from valleylight.core.stage import read_glb
-from valleylight.core.trace.geometry import build_geometry
+from valleylight.core.trace import rays
+from valleylight.core.trace.geometry import build_geometry, with_bodies
 
 
 def broken(values: np.ndarray, at: tuple[int, int], value: float) -> np.ndarray:
@@ -144,8 +145,59 @@ def test_objects_scaled_to_nothing_are_left_out_with_a_word(scale):
 
 def test_mirrored_and_tiny_objects_stand():
     for scale in ([-1, 1, 1], [1e-4, 1e-4, 1e-4], [-0.5, -0.5, -0.5]):
-        stage = read_glb(changed("nodes.0.scale", scale), "tower.glb")
-        assert len(stage.placements) == 1 and build_geometry(stage, stage.materials).world == 2
+        document, blob = square()
+        document["nodes"] += [{"mesh": 0, "name": "other", "scale": scale}]
+        document["scenes"][0]["nodes"] = [0, 1]
+        stage = read_glb(packed(document, blob), "tower.glb")
+        assert len(stage.placements) == 2 and build_geometry(stage, stage.materials).world == 4
+
+
+@pytest.mark.parametrize("scale", [0.0101, 1.0, 99_000.0])
+def test_models_of_1_cm_to_100_km_come_in(scale):
+    assert not read_glb(changed("nodes.0.scale", [scale] * 3), "tower.glb").notes
+
+
+@pytest.mark.parametrize(("scale", "told"), [(0.001, "measures 1 mm"), (0.0099, "measures 9.9 mm"), (101_000, "measures 101 km")])
+def test_smaller_and_larger_models_are_refused_with_their_size(scale, told):
+    with pytest.raises(InputError, match=told) as refused:
+        read_glb(changed("nodes.0.scale", [scale] * 3), "tower.glb")
+    assert "metres" in str(refused.value) and "tower.glb" in str(refused.value)
+
+
+@pytest.mark.parametrize("away", [[2e5, 0, 0], [0, 0, -5e6], [4.4e5, 3e2, -5.6e6]])
+def test_what_stands_far_from_the_rest_is_left_out_with_a_word(away):
+    """A marker at the zero of the survey, and the building at its coordinates; or the other way round."""
+    document, blob = square()
+    document["nodes"] = [
+        {"mesh": 0, "name": f"wall {k}", "translation": [a + k for a in away]} for k in range(3)
+    ] + [{"mesh": 0, "name": "marker"}]
+    document["scenes"][0]["nodes"] = [0, 1, 2, 3]
+    stage = read_glb(packed(document, blob), "tower.glb")
+    assert [p.name for p in stage.placements] == ["wall 0", "wall 1", "wall 2"]
+    assert "'marker'" in " ".join(stage.notes)
+    near = [a + 90_000 * (k == 0) for k, a in enumerate(away)]
+    document["nodes"][3]["translation"] = near
+    assert len(read_glb(packed(document, blob), "tower.glb").placements) == 4
+
+
+def test_a_mesh_used_often_far_from_the_zero_of_its_frame_keeps_its_shape():
+    """Ten thousand uses of a mesh whose corners lie 6 km from the zero of its frame, put back beside each other by their nodes."""
+    far = np.array([6000.0, 250.0, -4000.0])
+    points = (glb.POINTS + far).astype(np.float32)  # half a millimetre, as it stands in the file
+    document, blob = square(POSITION=points)
+    document["nodes"] = [
+        {"mesh": 0, "name": f"tile {k}", "translation": [k % 100 - far[0], k // 100 - far[1], -far[2]]} for k in range(10_100)
+    ]
+    document["scenes"][0]["nodes"] = list(range(10_100))
+    stage = read_glb(packed(document, blob), "tiles.glb")
+    built = build_geometry(stage, stage.materials)
+    assert built.world == 0 and len(built.arrays["transforms"]) == 10_100
+    scene = with_bodies(built, None, 1).scene
+    ray = rays.new_ray()
+    for x, y in ((0.5, 0.5), (50.25, 50.75), (99.5, 100.5)):
+        # Y up in the file, Z up in the stage: tiles stand upright and are met from the south.
+        assert rays.closest(scene.handle, ray, ray.view(np.uint32), x, -9.0, y, 0.0, 1.0, 0.0, 100.0, rays.EVERYTHING)
+        assert float(ray[rays.FAR]) == pytest.approx(9.0, abs=1e-3)
 
 
 def test_bytes_in_the_description_and_further_buffers_are_read():

@@ -203,9 +203,9 @@ def test_panes_take_their_share_once_however_near_they_stand(size):
 def test_a_picture_is_the_same_picture(size, place):
     """Luminance by the lens of a floor that shines and one that is lit; what the passes say of place and distance."""
     meshes = [quad([(0, 0, 0), (1, 0, 0), (1, 1, 0), (0, 1, 0)], 1), quad([(0, 1, 0), (1, 1, 0), (1, 1, 1), (0, 1, 1)], 0)]
-    project, compiler, at = put(meshes, [SHINING, MATT], size, place)
+    project, compiler, _ = put(meshes, [SHINING, MATT], size, place)
     film = render(project, "v", "o", 16, 12, 64, 1, TRUE, compiler=compiler)
-    near, compiler, here = put(meshes, [SHINING, MATT], 1.0, (0, 0, 0))
+    near, compiler, _ = put(meshes, [SHINING, MATT], 1.0, (0, 0, 0))
     expected = render(near, "v", "o", 16, 12, 64, 1, TRUE, compiler=compiler)
     assert (film.balanced() @ LUMINANCE).mean() == pytest.approx((expected.balanced() @ LUMINANCE).mean(), rel=0.01)
     met = np.isfinite(expected.passes["depth"]) & np.isfinite(film.passes["depth"])

@@ -180,7 +180,8 @@ def test_instruments(client, room):
     row, column = np.unravel_index(grid.argmax(), grid.shape)
     x, y = lux["x0"] + column * lux["step_m"], lux["y0"] + row * lux["step_m"]
     assert (x, y) == pytest.approx((1.5, 2.0), abs=2 * lux["step_m"])  # under the downlight
-    mesh = np.frombuffer(client.get(f"/api/projects/{room}/mesh").content, "<f4").reshape(-1, 3, 3)
+    data = client.get(f"/api/projects/{room}/mesh").content
+    mesh = np.frombuffer(data, "<f4", offset=24).reshape(-1, 3, 3) + np.frombuffer(data, "<f8", 3)
     assert len(mesh) > 60 and mesh[..., 2].max() == pytest.approx(3.1, abs=1e-5)
 
 

@@ -61,7 +61,8 @@ def answer(
         return _ceilings(project, compiler, message["places"])
     if what == "mesh":
         low, high = _region(project.description, compiler.stage(project))
-        return outline.working_mesh(compiler.stage(project), low, high).tobytes()
+        origin, triangles = outline.working_mesh(compiler.stage(project), low, high)
+        return origin.astype("<f8").tobytes() + triangles.astype("<f4").tobytes()
     if what == "stage":
         return stage_figures(compiler.stage(project))
     if what == "illuminance":

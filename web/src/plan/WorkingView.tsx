@@ -177,10 +177,13 @@ export default function WorkingView(props: Props) {
         const at = model.current;
         if (!alive || !at) return;
         const geometry = new BufferGeometry();
-        geometry.setAttribute("position", new BufferAttribute(new Float32Array(data), 3));
+        // Three doubles tell where the stage lies; its corners, single precision, are given about there.
+        const origin = new Float64Array(data, 0, 3);
+        geometry.setAttribute("position", new BufferAttribute(new Float32Array(data, 24), 3));
         geometry.computeVertexNormals();
         if (at.stage) at.scene.remove(at.stage);
         at.stage = new Mesh(geometry, new MeshLambertMaterial({ color: "#c8c8c8", side: DoubleSide }));
+        at.stage.position.set(origin[0], origin[1], origin[2]);
         at.scene.add(at.stage);
         at.draw();
       },

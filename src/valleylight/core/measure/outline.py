@@ -10,9 +10,12 @@ from valleylight.core.stage.model import StageData
 MOST_TRIANGLES = 120_000
 
 
-def working_mesh(stage: StageData, low: NDArray[np.float64], high: NDArray[np.float64]) -> NDArray[np.float32]:
-    """Triangles (T, 3, 3) in metres inside a box: the largest ones, MOST_TRIANGLES at the most."""
-    parts = []
+def working_mesh(
+    stage: StageData, low: NDArray[np.float64], high: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.float32]]:
+    """Triangles (T, 3, 3) in metres inside a box, the largest ones, MOST_TRIANGLES at the most; given about a point (3,), in
+    whole metres, for survey coordinates have more digits than single precision."""
+    parts, origin = [], np.round((low + high) / 2)
     for placement in stage.placements:
         if placement.layer:
             continue
@@ -24,9 +27,9 @@ def working_mesh(stage: StageData, low: NDArray[np.float64], high: NDArray[np.fl
         centre = t.mean(1)
         parts.append(t[((centre > low) & (centre < high)).all(1)])
     if not parts:
-        return np.zeros((0, 3, 3), np.float32)
+        return origin, np.zeros((0, 3, 3), np.float32)
     triangles = np.concatenate(parts)
     if len(triangles) > MOST_TRIANGLES:
         area = np.linalg.norm(np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0]), axis=1)
         triangles = triangles[np.sort(np.argsort(-area)[:MOST_TRIANGLES])]
-    return np.asarray(triangles, np.float32)
+    return origin, np.asarray(triangles - origin, np.float32)

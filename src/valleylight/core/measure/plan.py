@@ -5,9 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.stage.model import Placement, StageData
+from valleylight.core.stage.model import Placement, StageData, boxes_of
 
-SHORTEST_M = 0.02
+#: Shorter segments are not drawn, nor, in a small plan, those below this share of its width.
+SHORTEST_M, SHORTEST_SHARE = 0.02, 5e-4
 
 
 def cut(
@@ -16,7 +17,7 @@ def cut(
     low: tuple[float, float],
     high: tuple[float, float],
     hidden: frozenset[str] = frozenset(),
-) -> NDArray[np.float32]:
+) -> NDArray[np.float64]:
     """Segments (N, 4) of x0, y0, x1, y1 in metres where the stage meets the plane z = height, within a rectangle."""
     return _cut(stage, 2, height_m, low, high, hidden)
 
@@ -24,7 +25,7 @@ def cut(
 def section(
     stage: StageData, axis: int, place_m: float, low: tuple[float, float], high: tuple[float, float],
     hidden: frozenset[str] = frozenset(),
-) -> NDArray[np.float32]:  # fmt: skip
+) -> NDArray[np.float64]:  # fmt: skip
     """Segments (N, 4) of a0, z0, a1, z1 where the stage meets the upright plane x = place (`axis` 0, a is y) or y = place
     (`axis` 1, a is x), within a rectangle of a and z."""
     return _cut(stage, axis, place_m, low, high, hidden)
@@ -32,7 +33,7 @@ def section(
 
 def _cut(
     stage: StageData, axis: int, place: float, low: tuple[float, float], high: tuple[float, float], hidden: frozenset[str]
-) -> NDArray[np.float32]:
+) -> NDArray[np.float64]:
     # Put the axis that is cut last.
     order = [[1, 2, 0], [0, 2, 1], [0, 1, 2]][axis]
     parts = []
@@ -51,13 +52,14 @@ def _cut(
         if crossing.any():
             parts.append(_segments(t[crossing], above[crossing], place))
     if not parts:
-        return np.zeros((0, 4), np.float32)
+        return np.zeros((0, 4))
     segments = np.concatenate(parts)
     inside = (np.maximum(segments[:, 0:2], segments[:, 2:4]) > low).all(1) & (
         np.minimum(segments[:, 0:2], segments[:, 2:4]) < high
     ).all(1)
-    long = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1]) > SHORTEST_M
-    return np.asarray(segments[inside & long], np.float32)
+    shortest = min(SHORTEST_M, SHORTEST_SHARE * max(high[0] - low[0], high[1] - low[1]))
+    long = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1]) > shortest
+    return np.asarray(segments[inside & long], np.float64)
 
 
 def _reached(
@@ -67,13 +69,8 @@ def _reached(
     """Numbers of the placements whose boxes the plane meets within the rectangle: there may be tens of thousands."""
     if not shown:
         return np.zeros(0, np.intp)
-    boxes = [(m.points.min(0), m.points.max(0)) if len(m.points) else (np.zeros(3), np.zeros(3)) for m in stage.meshes]
-    middle = np.array([(a + b) / 2 for a, b in boxes], float)[[p.mesh for p in shown]]
-    half = np.array([(b - a) / 2 for a, b in boxes], float)[[p.mesh for p in shown]]
-    matrices = np.array([p.matrix for p in shown])
-    at = np.einsum("nij,nj->ni", matrices[:, :3, :3], middle) + matrices[:, :3, 3]
-    reach = np.einsum("nij,nj->ni", np.abs(matrices[:, :3, :3]), half)
-    under, over = (at - reach)[:, order], (at + reach)[:, order]
+    low_corners, high_corners = boxes_of(shown, stage.meshes)
+    under, over = low_corners[:, order], high_corners[:, order]
     meets = (under[:, 2] <= place) & (over[:, 2] >= place)
     return np.flatnonzero(meets & (over[:, :2] >= low).all(1) & (under[:, :2] <= high).all(1))
 

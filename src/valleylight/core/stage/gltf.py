@@ -23,6 +23,7 @@ from pydantic import ValidationError
 
 from valleylight.core.errors import InputError
 from valleylight.core.project.description import Opening
+from valleylight.core.stage.extent import together_of
 from valleylight.core.stage.model import Material, Mesh, Placement, StageData, Texture
 
 Y_UP_TO_Z_UP = np.array([[1, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]], float)
@@ -176,10 +177,14 @@ class _Reader:
         flat = np.abs(np.linalg.det(linear)) <= 1e-12 * np.maximum(np.abs(linear).max((1, 2)), 1e-30) ** 3
         for k in np.flatnonzero(flat):
             self._note(f"Object {hung[k][2]!r} is scaled to nothing in one direction and was left out.")
-        return [
+        placements = [
             Placement(number, m, layer, name)
             for (number, layer, name, m), without in zip(hung, flat, strict=True) if not without
         ]  # fmt: skip
+        together, strays = together_of(placements, meshes, self._file)
+        for text in strays:
+            self._note(text)
+        return together
 
     def _note(self, text: str) -> None:
         if text not in self._notes and len(self._notes) < MOST_NOTES:

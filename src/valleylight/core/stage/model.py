@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -156,17 +157,35 @@ class StageData:
 
     def bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Least and greatest corner in metres over all placements, each shape (3,)."""
-        low, high = np.full(3, np.inf), np.full(3, -np.inf)
-        by_mesh: dict[int, list[NDArray[np.float64]]] = {}
-        for placement in self.placements:
-            by_mesh.setdefault(placement.mesh, []).append(placement.matrix)
-        for mesh, matrices in by_mesh.items():
-            points = self.meshes[mesh].points
-            corners = np.array(np.meshgrid(*zip(points.min(0), points.max(0), strict=True))).reshape(3, -1)
-            stack = np.stack(matrices)
-            world = stack[:, :3, :3] @ corners + stack[:, :3, 3, None]
-            low, high = np.minimum(low, world.min((0, 2))), np.maximum(high, world.max((0, 2)))
-        return low, high
+        low, high = boxes_of(self.placements, self.meshes)
+        return low.min(0), high.max(0)
+
+    def heart(self) -> NDArray[np.float64]:
+        """About the middle (3,) of the stage's triangles in metres, whatever strays from them."""
+        return heart_of(self.placements, self.meshes)
+
+
+def boxes_of(placements: Sequence[Placement], meshes: Sequence[Mesh]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Least and greatest corners (P, 3) in metres of the boxes of placed meshes."""
+    matrices = np.array([p.matrix for p in placements])
+    which = np.array([p.mesh for p in placements])
+    boxes = np.array([(m.points.min(0), m.points.max(0)) if len(m.points) else np.zeros((2, 3)) for m in meshes], float)
+    middle, half = (boxes[:, 0] + boxes[:, 1])[which] / 2, (boxes[:, 1] - boxes[:, 0])[which] / 2
+    at = np.einsum("nij,nj->ni", matrices[:, :3, :3], middle) + matrices[:, :3, 3]
+    reach = np.einsum("nij,nj->ni", np.abs(matrices[:, :3, :3]), half)
+    return at - reach, at + reach
+
+
+def heart_of(placements: Sequence[Placement], meshes: Sequence[Mesh]) -> NDArray[np.float64]:
+    """About the middle (3,) of the triangles of placed meshes: the median of their boxes' middles, weighed by their triangles."""
+    low, high = boxes_of(placements, meshes)
+    middle, weights = (low + high) / 2, np.array([len(meshes[p.mesh].triangles) for p in placements], float)
+    found = []
+    for axis in range(3):
+        order = np.argsort(middle[:, axis], kind="stable")
+        passed = np.cumsum(weights[order])
+        found.append(middle[order[min(int(np.searchsorted(passed, passed[-1] / 2)), len(order) - 1)], axis])
+    return np.array(found)
 
 
 def merge(stages: list[StageData]) -> StageData:

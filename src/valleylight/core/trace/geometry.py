@@ -19,6 +19,8 @@ from valleylight.core.trace.materials import kind_of, passes_light
 
 F32 = np.float32
 INSTANCED_TRIANGLES = 20_000
+#: So many times its size away from its frame's zero a mesh lies far from it.
+FAR_OUT = 20.0
 PLAIN = ObjectFlags()
 
 
@@ -224,13 +226,15 @@ def build_geometry(
     world = total
     transforms: list[NDArray[np.float32]] = []
     made: dict[int, list[tuple[bool, RayScene, int]]] = {}
+    hearts = {k: _heart(stage.meshes[k]) for k in instanced}
     linear = np.array([p.matrix[:3, :3] for p in shown if p.mesh in instanced]).reshape(-1, 3, 3)
     turned = iter(np.linalg.inv(linear).transpose(0, 2, 1) * np.abs(np.linalg.det(linear))[:, None, None])
     for placement in shown:
         if placement.mesh not in instanced:
             continue
+        matrix = placement.matrix @ _about(hearts[placement.mesh])
         if placement.mesh not in made:
-            record = _records(stage.meshes[placement.mesh], np.eye(4))
+            record = _records(stage.meshes[placement.mesh], _about(-hearts[placement.mesh]))
             which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
             if worn[which].any():
                 record[:, layout.TRIANGLE_EDGES] = sharp_edges(record) * worn[which]
@@ -243,13 +247,13 @@ def build_geometry(
                     made[placement.mesh].append((lets_by, part.commit(), keep(chosen)))
         normal = next(turned)
         row, body = len(transforms), number[placement.name]
-        transforms.append(np.concatenate([placement.matrix[:3, :4].ravel(), normal.ravel()]).astype(F32))
+        transforms.append(np.concatenate([matrix[:3, :4].ravel(), normal.ravel()]).astype(F32))
         flag = flags.get(placement.name, PLAIN)
         for lets_by, part, first in made[placement.mesh]:
             mask = _mask(flag, lets_by)
-            placed.append((Instance(part, placement.matrix, mask), first, row, body))
+            placed.append((Instance(part, matrix, mask), first, row, body))
             if mask & rays.PASSES:
-                glass.place(Instance(part, placement.matrix, rays.EVERYTHING), first, row, body)
+                glass.place(Instance(part, matrix, rays.EVERYTHING), first, row, body)
     if glass.first:
         glass.scene.commit()
     triangles = layout.in_lines(*records) if records else np.zeros((0, layout.TRIANGLE_WIDTH), F32)
@@ -289,6 +293,21 @@ def _mask(flag: ObjectFlags, lets_by: bool) -> int:
     if flag.sends:
         mask |= rays.BY_BOUNCE
     return mask
+
+
+def _heart(mesh: Mesh) -> NDArray[np.float64]:
+    """The middle of a mesh that lies far from the zero of its own frame, in that frame; else that zero. A mesh used often is kept in
+    single precision in its frame."""
+    low, high = mesh.points.min(0).astype(float), mesh.points.max(0).astype(float)
+    middle = (low + high) / 2
+    return middle if np.abs(middle).max() > FAR_OUT * (high - low).max() else np.zeros(3)
+
+
+def _about(point: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The 4 x 4 matrix that moves by a vector."""
+    matrix = np.eye(4)
+    matrix[:3, 3] = point
+    return matrix
 
 
 def _records(mesh: Mesh, matrix: NDArray[np.float64]) -> NDArray[np.float32]:

@@ -25,30 +25,14 @@ def origin_of(stage: StageData, description: Project, view: View) -> Array:
     of the fixtures, and without those the view's place."""
     step = WIDEST_STEP_M
     if stage.placements:
-        middle, weights = _middles(stage)
+        heart = stage.heart()
         low, high = stage.bounds()
         step = float(np.clip(10 ** np.ceil(np.log10(max(10 * (high - low).max(), 1e-6))), LEAST_STEP_M, WIDEST_STEP_M))
     elif description.fixtures:
-        middle, weights = np.array([f.position for f in description.fixtures], float), np.ones(len(description.fixtures))
+        heart = np.median(np.array([f.position for f in description.fixtures], float), axis=0)
     else:
-        middle, weights = np.array([view.position], float), np.ones(1)
-    found = [_median(middle[:, axis], weights) for axis in range(3)]
-    return np.asarray(np.round(np.array(found) / step) * step + 0.0)
-
-
-def _middles(stage: StageData) -> tuple[Array, Array]:
-    """The middle of each placement's box (P, 3) in metres and its number of triangles (P,)."""
-    boxes = [(m.points.min(0) + m.points.max(0).astype(float)) / 2 if len(m.points) else np.zeros(3) for m in stage.meshes]
-    count = np.array([len(m.triangles) for m in stage.meshes], float)
-    which = np.array([p.mesh for p in stage.placements])
-    matrices = np.array([p.matrix for p in stage.placements])
-    return np.einsum("nij,nj->ni", matrices[:, :3, :3], np.array(boxes)[which]) + matrices[:, :3, 3], count[which]
-
-
-def _median(values: Array, weights: Array) -> float:
-    order = np.argsort(values, kind="stable")
-    passed = np.cumsum(weights[order])
-    return float(values[order][min(int(np.searchsorted(passed, passed[-1] / 2)), len(values) - 1)])
+        heart = np.array(view.position, float)
+    return np.asarray(np.round(heart / step) * step + 0.0)
 
 
 def stage_about(stage: StageData, origin: Array) -> StageData:

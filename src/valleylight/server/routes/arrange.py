@@ -10,7 +10,7 @@ from fastapi.concurrency import run_in_threadpool
 from valleylight.core.errors import InputError
 from valleylight.core.lamps import arrange
 from valleylight.core.project.changes import Change
-from valleylight.core.project.description import Project
+from valleylight.core.project.description import Metres, Project
 from valleylight.server import edits
 from valleylight.server.context import Hand, Here, described, with_database
 from valleylight.server.edits import Edit
@@ -35,7 +35,7 @@ async def objects(slug: str, here: Here) -> list[ObjectLine]:
 
 @router.get("/{slug}/section")
 async def section(
-    slug: str, here: Here, axis: Literal["x", "y"], place_m: Annotated[float, Query(ge=-10_000, le=10_000)]
+    slug: str, here: Here, axis: Literal["x", "y"], place_m: Annotated[Metres, Query()]
 ) -> SectionDrawing:
     """The stage cut by an upright plane."""
     raw = await described(slug)

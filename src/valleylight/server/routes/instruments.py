@@ -10,7 +10,7 @@ import numpy as np
 from fastapi import APIRouter, Query
 from fastapi.responses import Response
 
-from valleylight.core.project.description import Site
+from valleylight.core.project.description import Metres, Site
 from valleylight.core.sky.cie import NAMES
 from valleylight.core.sky.ribbon import sky_colours
 from valleylight.core.sun.position import check_year, position, positions_of_day, rise_and_set
@@ -22,7 +22,7 @@ from valleylight.server.schemas.plan import LuxGrid, PlanDrawing
 
 router = APIRouter(prefix="/api", tags=["instruments"])
 HOURS = np.arange(0.0, 24.01, 1 / 6)
-Height = Annotated[float, Query(ge=-1000, le=10_000)]
+Height = Annotated[Metres, Query()]
 
 
 @router.get("/skies")
@@ -108,6 +108,7 @@ async def lux(slug: str, occasion: str, here: Here, height_m: Height = 0.75) -> 
 
 @router.get("/projects/{slug}/mesh", response_class=Response)
 async def mesh(slug: str, here: Here) -> Response:
-    """The working view's triangles: float32 x, y, z of three corners each, little-endian, in metres."""
+    """The working view's triangles, little-endian, in metres: a point as three float64, then x, y, z of three corners each about
+    that point, float32."""
     raw = await described(slug)
     return Response(await here.worker.ask("mesh", description=raw), media_type="application/octet-stream")

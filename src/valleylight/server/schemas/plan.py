@@ -36,7 +36,7 @@ class LuxWanted(Asked):
     """Direct illuminance on a level plane, with changes not saved yet."""
 
     occasion: str
-    height_m: float = Field(0.75, ge=-1000, le=10_000)
+    height_m: Metres = 0.75
     draft: list[Change] = Field([], max_length=2000)
 
 
@@ -60,7 +60,7 @@ class ArrangeWanted(Asked):
     rows: int | None = Field(None, ge=1, le=500)
     spacing_m: float | None = Field(None, gt=0, le=100, description="Greatest spacing, in place of counts")
     half_ends: bool = Field(True, description="Half a spacing to the ends, as from walls")
-    height_m: float | None = Field(None, ge=-1000, le=10_000, description="None hangs them on the ceiling above")
+    height_m: Metres | None = Field(None, description="None hangs them on the ceiling above")
     objects: str = Field("", max_length=80, description="How the names of the objects begin")
     fixtures: list[str] = Field([], max_length=500)
     axis: Literal["x", "y"] = "x"
