@@ -176,14 +176,14 @@ class LivePicture:
             assert self._film is not None and self._scene is not None
             film = self._film
             stop = None if first_of_all else self._interrupt.is_set
-            kept = (film.light.copy(), film.auxiliary.copy(), film.counts.copy()) if film.samples else None
+            kept = film.sums() if film.samples else None
             first = film.samples
             done = trace(self._scene, film, first, first + count, self._pool, stop)
             if done is None:  # something newer is waiting: put the film back as it was
                 if kept is None:
                     self._film = None
                 else:
-                    film.light[:], film.auxiliary[:], film.counts[:] = kept
+                    film.take_back(kept)
                 self._interrupt.clear()
                 return
             self._plan.pop(0)

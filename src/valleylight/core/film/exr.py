@@ -65,10 +65,10 @@ def write_exr(
     film: Film, path: str | Path, levels: dict[str, float] | None = None, caption: Caption | None = None
 ) -> None:
     """Write a film whole, some rows at a time so that little is held beside it; see `channels_of`."""
-    width, height = film.size
+    (width, height), spread = film.size, film.spread
     with BandWriter(path, width, height) as file:
         for top in range(0, height, ROWS):
-            file.add(*channels_of(film.rows(top, min(top + ROWS, height)), levels, caption))
+            file.add(*channels_of(film.rows(top, min(top + ROWS, height), spread), levels, caption))
 
 
 class BandWriter:

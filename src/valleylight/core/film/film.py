@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.film.spread import light_per_colour, spread_over
 from valleylight.core.trace import layout
 
 #: Objects or materials told apart in one pixel of the masks.
@@ -17,7 +18,8 @@ MASK_RANKS = 4
 @dataclass
 class Film:
     """Sums of a trace. `light` (H, W, G, 3), `auxiliary` (H, W, 18) and `masks` (H, W, 2, 4, 2: objects and materials,
-    number and samples; empty when not kept) are sums over `counts` (H, W) samples of each pixel.
+    number and samples; empty when not kept) are sums over `counts` (H, W) samples of each pixel, `spill` (H / 8, W / 8, G, 3) those of
+    light beyond the firefly limit, which the groups' pictures get back spread over the surfaces about (spread.py).
 
     `group_names` names the G light groups. Luminance-scaled linear RGB in cd/m2 once divided by the samples. `samples`
     is the number that every pixel, or every pixel still traced, has been given.
@@ -28,10 +30,13 @@ class Film:
     group_names: tuple[str, ...]
     masks: NDArray[np.float32]
     counts: NDArray[np.float32]
+    spill: NDArray[np.float32]
     samples: int = 0
     clean: dict[str, NDArray[np.float32]] = field(default_factory=dict)
     settings: dict[str, Any] = field(default_factory=dict)
     mask_names: tuple[tuple[str, ...], tuple[str, ...]] = ((), ())
+    #: Of a film that is some rows of another: the first of them, and what the whole one spreads.
+    part_of: tuple[int, NDArray[np.float32] | None] | None = None
 
     @classmethod
     def empty(cls, width: int, height: int, group_names: tuple[str, ...], masks: bool = False) -> Film:
@@ -40,6 +45,7 @@ class Film:
             np.zeros((height, width, layout.PASS_WIDTH), np.float32), group_names,
             np.zeros((height, width, 2, MASK_RANKS, 2) if masks else (0, 0, 2, MASK_RANKS, 2), np.float32),
             np.zeros((height, width), np.float32),
+            np.zeros((-(-height // layout.SPILL_CELL), -(-width // layout.SPILL_CELL), len(group_names), 3), np.float32),
         )  # fmt: skip
 
     @property
@@ -59,11 +65,29 @@ class Film:
     @property
     def groups(self) -> dict[str, NDArray[np.float32]]:
         """Each light group's picture, H x W x 3 float32 in cd/m2; free of noise where `remove_noise` has run."""
-        scale = self._scale
-        return {
-            name: self.clean[name] if name in self.clean else self.light[:, :, k] * scale
-            for k, name in enumerate(self.group_names)
-        }
+        scale, pictures = self._scale, {}
+        top, spread = self.part_of or (0, None if all(name in self.clean for name in self.group_names) else self.spread)
+        colour = None if spread is None else self._seen
+        for k, name in enumerate(self.group_names):
+            if name in self.clean:
+                pictures[name] = self.clean[name]
+                continue
+            pictures[name] = self.light[:, :, k] * scale
+            if spread is not None and colour is not None and spread[:, :, k].any():
+                pictures[name] += spread_over(spread[:, :, k], colour, top)
+        return pictures
+
+    @property
+    def _seen(self) -> NDArray[np.float32]:
+        """Colour of the surfaces seen (H, W, 3), 0 where there are none: what spread light is put on."""
+        a = self.auxiliary
+        met = a[..., layout.PASS_NORMAL : layout.PASS_NORMAL + 3].any(-1, keepdims=True)
+        return np.where(met, np.clip(a[..., 0:3] * self._scale, 0, 1), 0)
+
+    @property
+    def spread(self) -> NDArray[np.float32] | None:
+        """What light beyond the firefly limit gives to a surface of colour 1, by cell (h, w, G, 3) in cd/m2; None where there is none."""
+        return light_per_colour(self.spill, self.counts, self._seen) if self.spill.any() else None
 
     @property
     def passes(self) -> dict[str, NDArray[np.float32]]:
@@ -99,12 +123,21 @@ class Film:
             error = np.sqrt(np.maximum(square - mean * mean, 0) / np.maximum(n - 1, 1))
         return np.where(n >= 2, error, np.inf).astype(np.float32)
 
-    def rows(self, first: int, last: int) -> Film:
-        """The film's rows first to last, sharing its memory."""
+    def sums(self) -> tuple[NDArray[np.float32], ...]:
+        """A copy of the light as it stands, to be given to `take_back` where a trace was stopped midway; masks are not in it."""
+        return self.light.copy(), self.auxiliary.copy(), self.counts.copy(), self.spill.copy()
+
+    def take_back(self, sums: tuple[NDArray[np.float32], ...]) -> None:
+        """Put the light back as it was."""
+        self.light[:], self.auxiliary[:], self.counts[:], self.spill[:] = sums
+
+    def rows(self, first: int, last: int, spread: NDArray[np.float32] | None) -> Film:
+        """The film's rows first to last, sharing its memory; `spread` is that of the whole film."""
         part = slice(first, last)
         return replace(
             self, light=self.light[part], auxiliary=self.auxiliary[part], counts=self.counts[part],
             masks=self.masks[part] if len(self.masks) else self.masks,
+            part_of=(first, spread),
             clean={name: picture[part] for name, picture in self.clean.items()},
         )  # fmt: skip
 

@@ -17,7 +17,7 @@ def save_film(film: Film, path: Path, **more: Any) -> None:
     partial = path.with_suffix(".part")
     with partial.open("wb") as file:
         np.savez(
-            file, light=film.light, auxiliary=film.auxiliary, masks=film.masks, counts=film.counts,
+            file, light=film.light, auxiliary=film.auxiliary, masks=film.masks, counts=film.counts, spill=film.spill,
             samples=film.samples, groups=np.array(film.group_names), **more,
         )  # fmt: skip
         file.flush()
@@ -34,7 +34,7 @@ def load_film(path: Path, film: Film) -> dict[str, int]:
         with np.load(path) as kept:
             if tuple(kept["groups"]) != film.group_names or kept["light"].shape != film.light.shape:
                 raise InputError("the film is of another size or has other lights", str(path), "Start the picture anew")
-            parts = {name: kept[name] for name in ("light", "auxiliary", "masks", "counts")}
+            parts = {name: kept[name] for name in ("light", "auxiliary", "masks", "counts", "spill")}
             if any(parts[name].shape != getattr(film, name).shape for name in parts):
                 raise InputError("the film keeps other passes", str(path), "Start the picture anew")
             for name, values in parts.items():

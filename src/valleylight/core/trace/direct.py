@@ -20,14 +20,20 @@ U32, I64, F64 = np.uint32, np.int64, np.float64
 
 @part
 def add(work, sample, group, r, g, b, limit):
-    """Add a contribution of a sample to the film and to its own sum; above `limit` (cd/m2, 0 for none) it is scaled down."""
+    """Add a contribution of a sample to the film and to its own sum; above `limit` (cd/m2, 0 for none) it is scaled down, and what
+    exceeds that is left to the pixel's surroundings (film/spread.py)."""
+    own = work.samples
+    y, x, reflected = int(own[sample, 0]), int(own[sample, 1]), own[sample, layout.REFLECTS]
     if limit > 0.0:
         lum = 0.2126 * r + 0.7152 * g + 0.0722 * b
         if lum > limit:
             s = limit / lum
+            k = min(1.0 - s, layout.SPILL_MOST * s)
+            i, j = y // layout.SPILL_CELL, x // layout.SPILL_CELL
+            work.spill[i, j, group, 0] += r * k
+            work.spill[i, j, group, 1] += g * k
+            work.spill[i, j, group, 2] += b * k
             r, g, b = r * s, g * s, b * s
-    own = work.samples
-    y, x, reflected = int(own[sample, 0]), int(own[sample, 1]), own[sample, layout.REFLECTS]
     work.film[y, x, group, 0] += r
     work.film[y, x, group, 1] += g
     work.film[y, x, group, 2] += b

@@ -78,6 +78,10 @@ SAMPLE_LIGHT, SAMPLE_REFLECTED, REFLECTS, WILL_REFLECT, SAMPLE_WIDTH = 2, 5, 8, 
 #: (21); and the emitting triangle that the ray must meet first (22, -1 where the way must only be free). Directions onwards stand behind the questions.
 QUESTIONS, QUESTION_WIDTH = 5 * PATHS + 1 + MOST_SPLITS, 23
 
+#: Light beyond the limit of a contribution is kept by cells so many pixels wide (tiles are whole numbers of them), up to so many
+#: times the limit.
+SPILL_CELL, SPILL_MOST = 8, 64.0
+
 #: So many openings at most guide rays; the column of an opening that keeps its area in m2.
 MOST_OPENINGS, OPENING_AREA = 256, 12
 

@@ -232,7 +232,7 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
     tr, tg, tb = p[row, layout.LIGHT], p[row, layout.LIGHT + 1], p[row, layout.LIGHT + 2]
     sample, density, mirrored = int(p[row, layout.SAMPLE]), p[row, layout.DENSITY], p[row, layout.MIRRORED] > 0.0
     splits, first, start = int(work.settings[layout.SPLITS]), bounce == 0, asked
-    limit = 0.0 if first else work.settings[layout.CLAMP]
+    limit = 0.0 if mirrored else work.settings[layout.CLAMP]
     ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
 
     total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz) if sky_on else 0.0
@@ -363,7 +363,8 @@ def step(scene, work, row, asked, used):
     dx, dy, dz = p[row, layout.TOWARDS], p[row, layout.TOWARDS + 1], p[row, layout.TOWARDS + 2]
     px, py, pz = p[row, layout.SCATTERED], p[row, layout.SCATTERED + 1], p[row, layout.SCATTERED + 2]
     tr, tg, tb = p[row, layout.LIGHT], p[row, layout.LIGHT + 1], p[row, layout.LIGHT + 2]
-    limit = work.settings[layout.CLAMP] if bounce > 0 else 0.0
+    # What the lens sees in mirrors and through glass is as bright as it is; chance finds are those after a rough surface.
+    limit = 0.0 if mirrored else work.settings[layout.CLAMP]
     work.samples[sample, layout.REFLECTS] = work.samples[sample, layout.WILL_REFLECT]
     met = rays.recall(work, row)
     way = F64(work.ray[rays.FAR]) if met else FAR

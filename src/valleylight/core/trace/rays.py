@@ -55,6 +55,7 @@ class Work(NamedTuple):
     samples: NDArray[np.float64]  # (PATHS, 10) the samples they belong to, see layout
     film: NDArray[np.float32]  # (H, W, G, 3) sums in cd/m2
     passes: NDArray[np.float32]  # (H, W, 18) sums, see layout
+    spill: NDArray[np.float32]  # (H / 8, W / 8, G, 3) sums in cd/m2 of light beyond the limit, by cell
     ids: NDArray[np.float32]  # (H, W, 2, R, 2) counts of objects and materials, or empty
     questions: NDArray[np.float64]  # (QUESTIONS, 22) rays towards light, see layout
     weights: NDArray[np.float64]  # (MOST_OPENINGS,) how the openings weigh at the point at hand
@@ -69,7 +70,7 @@ _mine = threading.local()
 
 def new_work(
     settings: NDArray[np.float64], camera: NDArray[np.float64] = _NO_CAMERA, film: NDArray[np.float32] = _NO_FILM,
-    passes: NDArray[np.float32] = _NO_PASSES, ids: NDArray[np.float32] = _NO_IDS,
+    passes: NDArray[np.float32] = _NO_PASSES, ids: NDArray[np.float32] = _NO_IDS, spill: NDArray[np.float32] = _NO_FILM,
 ) -> Work:  # fmt: skip
     """A workbench for this thread alone, good until it takes the next one: a picture takes one for every tile, and what is written
     over anyway is laid out once."""
@@ -78,11 +79,11 @@ def new_work(
         _mine.work = Work(
             np.zeros(layout.SETTINGS_WIDTH), _NO_CAMERA, ray, ray.view(np.uint32), shadow, shadow.view(np.uint32),
             np.zeros((layout.PATHS, layout.PATH_WIDTH)), met, met.view(np.uint32), np.zeros(layout.PATHS, np.int64),
-            np.zeros((layout.PATHS, layout.SAMPLE_WIDTH)), _NO_FILM, _NO_PASSES, _NO_IDS,
+            np.zeros((layout.PATHS, layout.SAMPLE_WIDTH)), _NO_FILM, _NO_PASSES, _NO_FILM, _NO_IDS,
             np.zeros((layout.QUESTIONS, layout.QUESTION_WIDTH)), np.zeros(layout.MOST_OPENINGS),
         )  # fmt: skip
     blank: Work = _mine.work
-    return blank._replace(settings=settings, camera=camera, film=film, passes=passes, ids=ids)
+    return blank._replace(settings=settings, camera=camera, film=film, passes=passes, ids=ids, spill=spill)
 
 
 @kernel

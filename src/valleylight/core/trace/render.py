@@ -63,8 +63,8 @@ LEAST_SAMPLES = 8
 
 @dataclass(frozen=True)
 class Quality:
-    """How far a picture is taken. `clamp_stops`: single indirect contributions are held to so many stops above the
-    lens's saturation, against fireflies (0 leaves them as they are); `soften`: roughness (alpha) given to mirrors seen
+    """How far a picture is taken. `clamp_stops`: single contributions after a rough surface are held to so many stops above the
+    lens's saturation, against fireflies (0 leaves them as they are), and what exceeds that is spread over the surfaces about; `soften`: roughness (alpha) given to mirrors seen
     after a rough bounce, against caustic noise; `net_fineness` divides the radius of
     gathered photons (0 gathers none and lets light straight through water); `splits`: branches of a path at its first matt
     surface; `sunlit`: rays of the sun sent into a room for the places its surfaces ask (0: none, see sunlit.py); `masks`:
@@ -76,7 +76,7 @@ class Quality:
     samples: int
     max_bounces: int = 8
     clamp_stops: float = 4.5
-    soften: float = 0.25
+    soften: float = 0.15
     net_fineness: float = 1.0
     splits: int = 1
     sunlit: int = 32768
@@ -85,15 +85,15 @@ class Quality:
     sky_rows: int = 512
 
 
-SKETCH = Quality("sketch", 480, 2, max_bounces=4, clamp_stops=3.0, net_fineness=0.0, splits=2, sunlit=2048, sky_rows=SKETCH_ROWS)
+SKETCH = Quality("sketch", 480, 2, max_bounces=16, clamp_stops=3.0, net_fineness=0.0, splits=2, sunlit=2048, sky_rows=SKETCH_ROWS)
 #: What follows a drag: as little as still reads.
 DRAFT = replace(SKETCH, name="draft", sunlit=1024, sky_rows=DRAFT_ROWS)
-PROOF = Quality("proof", 1280, 10, max_bounces=6, splits=2, sunlit=8192, masks=True, sky_rows=768)
+PROOF = Quality("proof", 1280, 10, max_bounces=32, splits=2, sunlit=8192, masks=True, sky_rows=768)
 PRESS = Quality(
     "press",
     1920,
     96,
-    max_bounces=12,
+    max_bounces=64,
     clamp_stops=6.5,
     soften=0.1,
     net_fineness=2.5,
@@ -406,7 +406,7 @@ def _tile(
     scene: Scene, film: Film, tile: tuple[int, int, int, int], first: int, last: int, stop: Callable[[], bool] | None
 ) -> int | None:
     x0, y0, x1, y1 = tile
-    work, traced = rays.new_work(scene.settings, scene.camera, film.light, film.auxiliary, film.masks), 0
+    work, traced = rays.new_work(scene.settings, scene.camera, film.light, film.auxiliary, film.masks, film.spill), 0
     # Who may have to leave it takes it in small pieces: a whole tile of twenty samples is a wait that a hand feels.
     pieces = [(y0, y1, first, last)] if stop is None else [
         (y, min(y + STOP_ROWS, y1), k, k + 1) for k in range(first, last) for y in range(y0, y1, STOP_ROWS)

@@ -1,0 +1,74 @@
+"""Light beyond the firefly limit, given back to the neighbourhood it came from.
+
+A rare path that finds something very bright makes one pixel burn. What exceeds the limit is added up by cells of the picture, and
+spread over the surfaces about: smoothed over the picture, divided by the surface colour smoothed in the same way, and put on
+each pixel by its own colour. The picture keeps its mean luminance and its texture, and nothing burns. Energy that is moved and not
+lost: H. Rushmeier, G. Ward, Energy Preserving Non-Linear Filters, SIGGRAPH 1994.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from valleylight.core.trace.layout import SPILL_CELL
+
+Array = NDArray[np.floating]
+#: Light is spread over this share of the longer side of the picture (standard deviation), and this many cells at least.
+REACH, LEAST_CELLS = 0.03, 1.0
+#: Black surfaces take this much, so that there is always something to spread over.
+LEAST_COLOUR = 1e-3
+
+
+def light_per_colour(spill: Array, counts: Array, colour: Array) -> Array:
+    """What a surface of colour 1 is given, by cell: (h, w, G, 3) in cd/m2.
+
+    `spill` (h, w, G, 3) are sums in cd/m2 of a picture's cells over `counts` (H, W) samples, `colour` (H, W, 3) the reflectance seen in
+    each pixel, 0 for the sky.
+    """
+    height, width = counts.shape
+    share = np.maximum(_summed(np.maximum(counts, 1)), 1)[..., None, None]
+    pixels = _summed(np.ones((height, width), np.float32))[..., None]
+    seen = _summed(colour) / pixels + LEAST_COLOUR
+    sigma = max(REACH * max(height, width) / SPILL_CELL, LEAST_CELLS)
+    # Cells at the edge hold fewer pixels: what is smoothed is light, and what it is smoothed over.
+    light, over = spill / share * pixels[..., None], (seen * pixels)[:, :, None]
+    field = _smooth(light, sigma) / np.maximum(_smooth(np.broadcast_to(over, light.shape), sigma), 1e-12)
+    given = (_between(field, width, 0, height) * (colour + LEAST_COLOUR)[:, :, None]).sum((0, 1))
+    meant = light.sum((0, 1))
+    return np.asarray(field * np.where(given > 0, meant / np.maximum(given, 1e-30), 0), np.float32)
+
+
+def spread_over(field: Array, colour: Array, top: int) -> Array:
+    """Light (rows, W, 3) in cd/m2 that the surfaces of some rows from `top` are given: `field` (h, w, 3) by colour (rows, W, 3)."""
+    rows, width = colour.shape[:2]
+    return np.asarray(_between(field[:, :, None], width, top, rows)[:, :, 0] * (colour + np.float32(LEAST_COLOUR)), np.float32)
+
+
+def _summed(values: Array) -> Array:
+    """Sums of pixels (H, W, ...) by cell."""
+    rows, columns = (np.arange(0, n, SPILL_CELL) for n in values.shape[:2])
+    return np.asarray(np.add.reduceat(np.add.reduceat(values, rows, axis=0), columns, axis=1))
+
+
+def _smooth(values: Array, sigma: float) -> Array:
+    return np.asarray(ndimage.gaussian_filter(values, (sigma, sigma, 0, 0), mode="constant"))
+
+
+def _between(field: Array, width: int, top: int, rows: int) -> Array:
+    """Values of cells (h, w, ...) at the pixels of some rows, bilinear between the middles of cells."""
+    across = _weighed(np.arange(width), field.shape[1])
+    down = _weighed(np.arange(top, top + rows), field.shape[0])
+    first, second, share = across
+    share = share.reshape(1, -1, *[1] * (field.ndim - 2))
+    wide = field[:, first] * (1 - share) + field[:, second] * share
+    first, second, share = down
+    share = share.reshape(-1, *[1] * (field.ndim - 1))
+    return np.asarray(wide[first] * (1 - share) + wide[second] * share)
+
+
+def _weighed(pixels: NDArray[np.int64], cells: int) -> tuple[NDArray[np.int64], NDArray[np.int64], Array]:
+    place = np.clip((pixels + 0.5) / SPILL_CELL - 0.5, 0, cells - 1)
+    first = np.floor(place).astype(np.int64)
+    return first, np.minimum(first + 1, cells - 1), (place - first).astype(np.float32)
