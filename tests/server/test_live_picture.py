@@ -99,7 +99,7 @@ def test_a_level_is_met_at_once_and_made_exact_at_rest(bench, monkeypatch):
     monkeypatch.setattr(live, "REST_S", 0.0)
     bench.picture.step()
     at_rest = np.asarray(bench.picture._cleaned.picture)
-    assert bench.picture._cleaned.is_exact and not bench.picture.has_work
+    assert bench.picture._cleaned.is_exact and not bench.picture._owes
     assert at_once.mean() == pytest.approx(at_rest.mean(), rel=0.02)
     assert np.abs(at_once - at_rest).mean() < 0.08 * at_rest.mean()
 
@@ -122,7 +122,7 @@ def test_a_pass_that_was_not_cleaned_yet_does_not_keep_the_hand_waiting(bench, m
     assert bench.picture.has_work
     monkeypatch.setattr(live, "REST_S", 0.0)
     bench.picture.step()
-    assert bench.picture._cleaned.is_of(bench.picture._film) and not bench.picture.has_work
+    assert bench.picture._cleaned.is_of(bench.picture._film) and not bench.picture._owes
     assert bench.sent[-1]["header"]["samples"] == samples
 
 
@@ -221,3 +221,30 @@ def test_chunks_of_plates_come_near_their_time(done, seconds):
     assert wanted <= max(2 * done, LEAST_TILES)
     if LEAST_TILES < wanted < 2 * done:
         assert wanted * seconds / done == pytest.approx(CHUNK_S, rel=0.2)
+
+
+def test_levels_are_made_ready_at_rest_and_give_way(bench, monkeypatch):
+    """What the next level needs is worked out while nothing else is to be done, is left at once, and changes no picture."""
+    bench.show()
+    bench.until(FINE)
+    bench.picture._plan = []
+    monkeypatch.setattr(live, "REST_S", 0.0)
+    bench.picture._interrupt.set()
+    waiting = list(bench.picture._cleaned.not_ready)
+    while bench.picture._owes:
+        bench.picture.step()
+    bench.picture._interrupt.set()
+    bench.picture.step()
+    assert len(bench.picture._cleaned.not_ready) >= len(waiting) - 1 and not bench.picture._interrupt.is_set()
+    shown, steps = len(bench.sent), 0
+    while bench.picture.has_work:
+        bench.picture.step()
+        steps += 1
+    assert bench.picture._cleaned.not_ready == [] and 0 < steps <= len(waiting) + 1
+    assert len(bench.sent) == shown
+    with monkeypatch.context() as m:
+        m.setattr("valleylight.server.cleaned.clean_picture", lambda *_: pytest.fail("it was cleaned again"))
+        bench.raw["occasions"][0]["sun"]["level_stops"] = -1.0
+        bench.show(dragging=True)
+        bench.picture.step()
+    assert len(bench.sent) == shown + 1

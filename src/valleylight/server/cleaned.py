@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.film.blocks import block_means
 from valleylight.core.film.denoise import clean_picture
 from valleylight.core.film.film import Film
 
@@ -33,12 +34,13 @@ class CleanedFilm:
         self._colour, self._normal = film.guides
         self._raw = film.groups
         self.levels = {name: levels.get(name, 1.0) for name in film.group_names}
-        self._base = clean_picture(film.balanced(levels), self._colour, self._normal, quality, stop)
+        self._base = clean_picture(_sum(self._raw, self.levels), self._colour, self._normal, quality, stop)
         self._base_levels = dict(self.levels)
         self._shares: dict[str, Picture] = {}
+        self._small: tuple[Picture, Picture, Picture] | None = None
         self.picture = self._base
         #: Mean luminance of each group at level 1, cd/m2.
-        self.means = {name: float(p.mean((0, 1)) @ LUMINANCE) for name, p in self._raw.items()}
+        self.means = {name: float((p @ LUMINANCE.astype(np.float32)).mean()) for name, p in self._raw.items()}
 
     def is_of(self, film: Film | None) -> bool:
         """Whether it still is that film: no pass was added since."""
@@ -64,23 +66,35 @@ class CleanedFilm:
             self.picture, self.levels = np.maximum(picture, 0), wanted
         return self.picture
 
+    @property
+    def not_ready(self) -> list[str]:
+        """Groups whose level would take a while to change: nothing has been made ready for it."""
+        return [name for name in self._base_levels if name not in self._shares]
+
+    def make_ready(self, name: str, stop: Callable[[], bool] | None = None) -> None:
+        """Make ready what a level of a group needs. Raises StoppedError once `stop` says so."""
+        self._group(name, stop)
+
     def shares(self) -> dict[str, float]:
         """Share of the light that each group gives at the levels held, 0 to 1."""
         given = {name: self.levels[name] * mean for name, mean in self.means.items()}
         total = sum(given.values())
         return {name: round(value / total, 6) if total > 0 else 0.0 for name, value in given.items()}
 
-    def _group(self, name: str) -> Picture:
+    def _group(self, name: str, stop: Callable[[], bool] | None = None) -> Picture:
         """A group at level 1: the kept picture times the group's share of it."""
         if name not in self._shares:
             raw = self._raw[name]
             if not raw.any():
                 self._shares[name] = raw
             elif self._base_levels[name] <= 0:  # the kept picture knows nothing of it
-                self._shares[name] = clean_picture(raw, self._colour, self._normal, "fast")
+                self._shares[name] = clean_picture(raw, self._colour, self._normal, "fast", stop)
             else:
-                part = clean_picture(_reduced(raw), _reduced(self._colour), _reduced(self._normal), "fast")
-                whole = _reduced(self._base)
+                if self._small is None:
+                    small = [block_means(p, REDUCED) for p in (self._base, self._colour, self._normal)]
+                    self._small = (small[0], small[1], small[2])
+                whole, colour, normal = self._small
+                part = clean_picture(block_means(raw, REDUCED), colour, normal, "fast", stop)
                 most = 1.0 / self._base_levels[name]
                 least = np.float32(1e-3 * float(whole.mean()) + 1e-12)
                 share: Picture = np.clip(part / np.maximum(whole, least), 0, most).astype(np.float32)
@@ -88,12 +102,16 @@ class CleanedFilm:
         return self._shares[name]
 
 
-def _reduced(picture: Picture) -> Picture:
-    """Means of `REDUCED` x `REDUCED` pixels; an odd last row or column is left out."""
-    n = REDUCED
-    height, width = picture.shape[0] // n * n, picture.shape[1] // n * n
-    blocks = picture[:height, :width].reshape(height // n, n, width // n, n, 3)
-    return np.asarray(blocks.mean((1, 3), dtype=np.float32))
+def _sum(groups: dict[str, Picture], levels: dict[str, float]) -> Picture:
+    """The linear picture: the groups added at their levels."""
+    total = np.zeros_like(next(iter(groups.values())))
+    for name, picture in groups.items():
+        level = np.float32(levels[name])
+        if level == 1:
+            total += picture
+        elif level != 0:
+            total += level * picture
+    return total
 
 
 def _enlarged(picture: Picture, width: int, height: int) -> Picture:

@@ -87,7 +87,9 @@ class LivePicture:
 
     @property
     def has_work(self) -> bool:
-        return self._wanted is not None and (bool(self._plan) or self._finish_only or self._owes)
+        return self._wanted is not None and (
+            bool(self._plan) or self._finish_only or self._owes or self._foresees
+        )  # fmt: skip
 
     @property
     def is_new(self) -> bool:
@@ -102,6 +104,11 @@ class LivePicture:
         if self._plan or self._cleaned is None or not self._cleaned.began_as(self._film):
             return False
         return not (self._cleaned.is_exact and self._cleaned.is_of(self._film))
+
+    @property
+    def _foresees(self) -> bool:
+        """All is shown as it should be, and there is time to make ready what the next level asks for."""
+        return not self._plan and self._cleaned is not None and self._cleaned.is_of(self._film) and bool(self._cleaned.not_ready)
 
     @property
     def is_rough(self) -> bool:
@@ -163,7 +170,10 @@ class LivePicture:
                     self._traced = _traced_for(wanted["project"].description, wanted["view"], wanted["occasion"])
                 return
             if not self._plan:
-                self._pay()
+                if self._owes:
+                    self._pay()
+                else:
+                    self._foresee()
                 return
             width, count, quality = self._plan[0]
             first_of_all = self.is_new
@@ -210,6 +220,13 @@ class LivePicture:
         except StoppedError:
             self._interrupt.clear()
             self._cleaned = kept
+
+    def _foresee(self) -> None:
+        assert self._cleaned is not None
+        try:
+            self._cleaned.make_ready(self._cleaned.not_ready[0], self._interrupt.is_set)
+        except StoppedError:
+            self._interrupt.clear()
 
     def _keep_pace(self, seconds: float, dragging: bool) -> None:
         """Let the next first picture be smaller where this one took too long, larger where there was time."""

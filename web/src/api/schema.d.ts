@@ -527,7 +527,8 @@ export interface paths {
         };
         /**
          * Mesh
-         * @description The working view's triangles: float32 x, y, z of three corners each, little-endian, in metres.
+         * @description The working view's triangles, little-endian, in metres: a point as three float64, then x, y, z of three corners each about
+         *     that point, float32.
          */
         get: operations["mesh_api_projects__slug__mesh_get"];
         put?: never;

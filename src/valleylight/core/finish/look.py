@@ -14,6 +14,7 @@ from scipy.ndimage import gaussian_filter1d
 from valleylight.core.colour.rgb import RGB_TO_XYZ, XYZ_TO_RGB, srgb_encode
 from valleylight.core.colour.temperature import kelvin_xy
 from valleylight.core.errors import InputError
+from valleylight.core.film.blocks import block_means
 from valleylight.core.film.film import Film
 from valleylight.core.finish import kernels
 from valleylight.core.project.description import (
@@ -162,13 +163,16 @@ def _bloom(picture: NDArray[np.float32], treatment: Bloom) -> NDArray[np.float32
     height, width = picture.shape[:2]
     narrow = 0.35 * treatment.radius_percent / 100 * width / 2
     f = int(np.clip(narrow / _BLOOM_PIXELS, 1, min(height, width) // 16 or 1))
-    h, w = height // f * f, width // f * f
-    small = picture[:h, :w].reshape(h // f, f, w // f, f, 3).mean((1, 3), dtype=np.float32)
+    small = block_means(picture, f)
     sigma = max(treatment.radius_percent / 100 * width / f / 2, 0.3)
-    spread = np.zeros_like(small)
-    for share, scale in ((0.5, 0.35), (0.3, 1.0), (0.2, 2.2)):
+
+    def spread_by(scale: float) -> NDArray[np.float32]:
         blurred = gaussian_filter1d(small, sigma * scale, axis=0, mode="nearest", truncate=4.0)
-        spread += np.float32(share) * gaussian_filter1d(blurred, sigma * scale, axis=1, mode="nearest", truncate=4.0)
+        return np.asarray(gaussian_filter1d(blurred, sigma * scale, axis=1, mode="nearest", truncate=4.0), np.float32)
+
+    # The widest takes as long as the other two.
+    wide, middle, slim = _pool.map(spread_by, (2.2, 1.0, 0.35))
+    spread = np.float32(0.5) * slim + np.float32(0.3) * middle + np.float32(0.2) * wide
     result = np.empty_like(picture)
     _in_bands(kernels.mix_enlarged_rows, height, picture, np.ascontiguousarray(spread), float(treatment.amount), result)
     return result
