@@ -204,7 +204,7 @@ export function HourTab({ slug, view, occasion, hands, faces, makeSeries }: Prop
       )}
       <hr />
       <h3>By direction alone</h3>
-      <div className="d-flex gap-2 align-items-center my-1">
+      <div className="by-direction">
         <Form.Select
           size="sm"
           aria-label="Side from which the sun comes"

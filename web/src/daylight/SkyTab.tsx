@@ -66,7 +66,7 @@ export function SkyTab({ slug, occasion, header, hands }: Props) {
       </div>
       {model === "atmosphere" && (
         <>
-          <p className="mb-1">
+          <p className="mt-2 mb-1">
             <b>{clouds.name || "Clear"}</b>{" "}
             <Button
               size="sm"
