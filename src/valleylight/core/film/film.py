@@ -66,7 +66,7 @@ class Film:
     def groups(self) -> dict[str, NDArray[np.float32]]:
         """Each light group's picture, H x W x 3 float32 in cd/m2; free of noise where `remove_noise` has run."""
         scale, pictures = self._scale, {}
-        top, spread = self.part_of or (0, None if all(name in self.clean for name in self.group_names) else self.spread)
+        top, spread = self.part_of or (0, self.spread)
         colour = None if spread is None else self._seen
         for k, name in enumerate(self.group_names):
             if name in self.clean:
@@ -86,8 +86,12 @@ class Film:
 
     @property
     def spread(self) -> NDArray[np.float32] | None:
-        """What light beyond the firefly limit gives to a surface of colour 1, by cell (h, w, G, 3) in cd/m2; None where there is none."""
-        return light_per_colour(self.spill, self.counts, self._seen) if self.spill.any() else None
+        """What light beyond the firefly limit gives to a surface of colour 1, by cell (h, w, G, 3) in cd/m2; None where there is none,
+        or no group is left that would ask for it."""
+        left = [k for k, name in enumerate(self.group_names) if name not in self.clean]
+        if not left or not self.spill[:, :, left].any():
+            return None
+        return light_per_colour(self.spill, self.counts, self._seen)
 
     @property
     def passes(self) -> dict[str, NDArray[np.float32]]:
