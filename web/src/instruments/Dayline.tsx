@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 
 import { api, type Occasion, type Project, type SunDay } from "../api/client";
 import type { Hands } from "../bench/useBench";
@@ -8,6 +8,18 @@ import { useDrag } from "../ui/useDrag";
 
 const W = 1000;
 const BAND = 40;
+
+const TICKS = Array.from({ length: 25 }, (_, h) => (
+  <line
+    key={h}
+    x1={(h / 24) * W}
+    x2={(h / 24) * W}
+    y1={BAND}
+    y2={BAND + (h % 3 ? 3 : 6)}
+    stroke="#1e1e1e"
+    vectorEffect="non-scaling-stroke"
+  />
+));
 
 interface Props {
   slug: string;
@@ -66,6 +78,18 @@ export function Dayline({ slug, project, occasion, hands }: Props) {
     cancel: () => useStore.getState().setDraft([]),
   });
   const sunHeight = (altitude: number) => BAND - 4 - (clamp(altitude, -30, 90) / 90) * (BAND - 10);
+  const colours = useMemo(
+    () => (
+      <defs>
+        <linearGradient id="sky-of-day">
+          {sun?.colours.map((c, k) => (
+            <stop key={k} offset={sun.day.hours[k] / 24} stopColor={c} />
+          ))}
+        </linearGradient>
+      </defs>
+    ),
+    [sun],
+  );
   const curve = sun?.day.hours
     .map((h, k) => `${(h / 24) * W},${sunHeight(sun.day.altitude_deg[k])}`)
     .join(" ");
@@ -100,13 +124,7 @@ export function Dayline({ slug, project, occasion, hands }: Props) {
       }}
     >
       <svg viewBox={`0 0 ${W} 58`} preserveAspectRatio="none" width="100%" height="58" aria-hidden="true">
-        <defs>
-          <linearGradient id="sky-of-day">
-            {sun?.colours.map((c, k) => (
-              <stop key={k} offset={sun.day.hours[k] / 24} stopColor={c} />
-            ))}
-          </linearGradient>
-        </defs>
+        {colours}
         <rect
           x="0"
           y="0"
@@ -166,17 +184,7 @@ export function Dayline({ slug, project, occasion, hands }: Props) {
               <title>{`${o.name}, ${hourText(hourOf(o.when))}`}</title>
             </path>
           ))}
-        {Array.from({ length: 25 }, (_, h) => (
-          <line
-            key={h}
-            x1={(h / 24) * W}
-            x2={(h / 24) * W}
-            y1={BAND}
-            y2={BAND + (h % 3 ? 3 : 6)}
-            stroke="#1e1e1e"
-            vectorEffect="non-scaling-stroke"
-          />
-        ))}
+        {TICKS}
         <line
           x1={(hour / 24) * W}
           x2={(hour / 24) * W}

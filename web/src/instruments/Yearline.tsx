@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 
 import { api, type Occasion, type Project, type YearDay } from "../api/client";
 import type { Hands } from "../bench/useBench";
@@ -22,6 +22,10 @@ const MONTHS = [
   "#c2c5c9",
 ];
 
+const SEASONS = MONTHS.map((c, k) => (
+  <i key={k} style={{ flex: 1, background: c, borderLeft: k ? "1px solid #1e1e1e" : undefined }} />
+));
+
 interface Props {
   slug: string;
   project: Project;
@@ -44,6 +48,11 @@ export function Yearline({ slug, project, occasion, hands }: Props) {
       alive = false;
     };
   }, [slug, year, turbidity]);
+  // Hundreds of pieces that a drag along them does not change.
+  const days = useMemo(
+    () => skies.map((d) => <i key={d.date} style={{ flex: 1, background: d.colour }} />),
+    [skies],
+  );
   const box = useRef<HTMLDivElement>(null);
   const day = occasion.when.slice(0, 10);
   const index = dayOfYear(day);
@@ -92,9 +101,7 @@ export function Yearline({ slug, project, occasion, hands }: Props) {
       }}
     >
       <div className="yearline-skies" aria-hidden="true" title="The sky at noon">
-        {skies.map((d) => (
-          <i key={d.date} style={{ flex: 1, background: d.colour }} />
-        ))}
+        {days}
       </div>
       {project.occasions
         ?.filter((o) => o.key !== occasion.key)
@@ -114,9 +121,7 @@ export function Yearline({ slug, project, occasion, hands }: Props) {
           />
         ))}
       <div className="yearline-months" aria-hidden="true">
-        {MONTHS.map((c, k) => (
-          <i key={k} style={{ flex: 1, background: c, borderLeft: k ? "1px solid #1e1e1e" : undefined }} />
-        ))}
+        {SEASONS}
       </div>
       <span
         aria-hidden="true"
