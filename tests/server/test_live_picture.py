@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 
 from tests import small
-from valleylight.core.errors import StoppedError
+from valleylight.core.errors import InputError, StoppedError
+from valleylight.core.trace.render import Compiler
 from valleylight.server import live
 from valleylight.server.live import ROUGH_WIDTHS, LivePicture
 from valleylight.server.plates import CHUNK_S, LEAST_TILES, chunk_size
@@ -248,3 +249,49 @@ def test_levels_are_made_ready_at_rest_and_give_way(bench, monkeypatch):
         bench.show(dragging=True)
         bench.picture.step()
     assert len(bench.sent) == shown + 1
+
+
+class SlowCompiler(Compiler):
+    """Reads no model before it may."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.may, self.fault = threading.Event(), None
+
+    def stage(self, project):
+        if not self.has_read(project):
+            self.may.wait(20)
+            if self.fault:
+                raise self.fault
+        return super().stage(project)
+
+
+def test_while_a_model_is_read_there_is_time_for_others():
+    slow = SlowCompiler()
+    bench = Bench(slow)
+    bench.show()
+    for _ in range(3):
+        bench.picture.step()  # comes back although nothing was read
+    assert bench.picture.is_reading and bench.picture.has_work and bench.sent == []
+    slow.may.set()
+    while not bench.sent:
+        bench.picture.step()
+    assert not bench.picture.is_reading and "error" not in bench.sent[0]["header"]
+
+
+def test_a_model_that_cannot_be_read_is_told_and_asked_for_anew():
+    slow = SlowCompiler()
+    slow.fault = InputError("the file is cut off", "tower.glb", "Copy it again")
+    slow.may.set()
+    bench = Bench(slow)
+    bench.show()
+    while not bench.sent:
+        bench.picture.step()
+    assert "cut off" in bench.sent[0]["header"]["error"] and "tower.glb" in bench.sent[0]["header"]["error"]
+    assert not bench.picture.has_work
+    slow.fault = None
+    bench.raw["occasions"][0]["sun"]["size"] = 2.0
+    bench.show()
+    while len(bench.sent) < 2:
+        bench.picture.step()
+    assert "error" not in bench.sent[1]["header"]

@@ -31,6 +31,7 @@ from valleylight.server import measured
 from valleylight.server.cleaned import CleanedFilm
 from valleylight.server.files import FileStore
 from valleylight.server.plates import keep_picture
+from valleylight.server.reading import Reading
 from valleylight.server.tables import PlateRow, ProjectRow
 
 #: Width, samples of each pass and noise-removal quality of the steps of refinement.
@@ -68,8 +69,9 @@ class LivePicture:
 
     def __init__(
         self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[dict[str, Any]], None],
-        interrupt: threading.Event,
+        interrupt: threading.Event, reading: Reading | None = None,
     ) -> None:  # fmt: skip
+        self._reading = reading or Reading(compiler)
         self._compiler, self._files, self._pool = compiler, files, pool
         self._send, self._interrupt = send, interrupt
         self._wanted: dict[str, Any] | None = None
@@ -97,6 +99,11 @@ class LivePicture:
         return self._wanted is not None and (
             self._finish_only or (bool(self._plan) and (self._film is None or self._film.samples == 0))
         )
+
+    @property
+    def is_reading(self) -> bool:
+        """The models of what is wanted are still being read: there is time for others."""
+        return self._wanted is not None and not self._compiler.has_read(self._wanted["project"])
 
     @property
     def _owes(self) -> bool:
@@ -182,6 +189,8 @@ class LivePicture:
                 return
             began = time.monotonic()
             if self._film is None or self._film.size[0] != width:
+                if not self._reading.is_done(self._wanted["project"]):
+                    return
                 self._start(width)
             assert self._film is not None and self._scene is not None
             film = self._film

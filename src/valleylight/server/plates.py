@@ -38,6 +38,7 @@ from valleylight.core.trace.render import (
     trace_tiles,
 )
 from valleylight.server.files import FileStore
+from valleylight.server.reading import Reading
 from valleylight.server.storage import remember_asset
 from valleylight.server.tables import JobRow, PlateRow, now
 
@@ -91,9 +92,11 @@ class PlateMaker:
     """Makes waiting plates one after the other."""
 
     def __init__(
-        self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[dict[str, Any]], None]
-    ) -> None:
+        self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[dict[str, Any]], None],
+        reading: Reading | None = None,
+    ) -> None:  # fmt: skip
         self._compiler, self._files, self._pool, self._send = compiler, files, pool, send
+        self._reading = reading or Reading(compiler)
         self._making: _Making | None = None
         self._maybe_more = True
 
@@ -177,13 +180,16 @@ class PlateMaker:
         view = project.description.view(plate.view_key)
         occasion = project.description.occasion(plate.occasion_key)
         quality: Quality = QUALITIES[plate.quality]
+        if not self._reading.is_done(project):
+            return
+        # Written down before anything is set up: a stage that ends the process must be counted against its plate.
+        taken = JobRow.update(status="running", changed=now()).where(JobRow.id == job.id, JobRow.status == "waiting")
+        if not taken.execute():  # stopped meanwhile
+            return
+        job.status = "running"
         scene = self._compiler.scene(project, view, occasion, plate.width, plate.height, plate.seed, quality)
         film = new_film(scene, view, occasion, plate.width, plate.height, quality.masks)
         place = self._restore(job, film)
-        taken = JobRow.update(status="running", changed=now()).where(JobRow.id == job.id, JobRow.status == "waiting")
-        if not taken.execute():  # stopped while it was being set up
-            return
-        job.status = "running"
         clock = time.monotonic()
         self._making = _Making(job, plate, scene, film, occasion, place, FIRST_TILES, clock, job.seconds_spent, job.seconds_spent, clock, clock)
         self._tell(self._making)

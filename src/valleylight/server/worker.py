@@ -27,6 +27,7 @@ from valleylight.server.files import FileStore
 from valleylight.server.live import LivePicture
 from valleylight.server.plates import PlateMaker
 from valleylight.server.portraits import PortraitMaker
+from valleylight.server.reading import Reading
 
 #: Questions that a page asks by itself, by the dozen or after every edit: they let the live picture go first.
 PATIENT_QUESTIONS = frozenset((
@@ -60,8 +61,9 @@ class Worker:
         compiler, pool = Compiler(), ThreadPoolExecutor(os.cpu_count() or 1)
         self._files = files
         self._compiler = compiler
-        self._live = LivePicture(compiler, files, pool, self.send, self._interrupt)
-        self._plates = PlateMaker(compiler, files, pool, self.send)
+        reading = Reading(compiler)
+        self._live = LivePicture(compiler, files, pool, self.send, self._interrupt, reading)
+        self._plates = PlateMaker(compiler, files, pool, self.send, reading)
         self._portraits = PortraitMaker(files, self.send)
         self._pictured = False  # the last piece of work in the background was a portrait
 
@@ -140,7 +142,8 @@ class Worker:
     def _step(self) -> None:
         background = self._plates.has_work or self._portraits.has_work
         live_first = self._live.is_rough or not background
-        if self._patient and not (self._live.is_new or (self._live.is_rough and self._answered)):
+        live_is_new = self._live.is_new and not self._live.is_reading
+        if self._patient and not (live_is_new or (self._live.is_rough and self._answered)):
             self._answered = True
             self._answer(self._patient.pop())  # the newest: what is looked at now
         elif live_first:

@@ -149,6 +149,11 @@ class Compiler:
             if models else StageData(),
         )  # fmt: skip
 
+    def has_read(self, project: LoadedProject) -> bool:
+        """Whether the models of a project have been read: the first reading of large ones takes seconds."""
+        models = project.description.stage.models
+        return not models or tuple(m.asset for m in models) in self._stages
+
     def profile(self, project: LoadedProject, sha256: str) -> Photometry:
         """A measured profile by the SHA-256 of its file."""
         if sha256 not in self._profiles:
