@@ -297,7 +297,7 @@ class LivePicture:
         quality = DRAFT if width < SKETCH.width else SKETCH if width == SKETCH.width else PROOF
         # One limit for all steps: a picture must not grow brighter as it grows finer.
         quality = replace(
-            quality, clamp_stops=PROOF.clamp_stops, max_bounces=PROOF.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
+            quality, clamp_stops=PROOF.clamp_stops, max_bounces=SKETCH.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
         )  # fmt: skip
         self._scene = self._compiler.scene(
             wanted["project"], wanted["view"], wanted["occasion"], width, height, 1, quality
