@@ -11,7 +11,9 @@ import numpy as np
 import pytest
 
 from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.film.film import Film
 from valleylight.core.film.spread import light_per_colour, spread_over
+from valleylight.core.film.store import load_film, save_film
 from valleylight.core.finish.exposure import metered_ev100
 from valleylight.core.project import Lens, Stage, Sun, View
 from valleylight.core.project.air import Air
@@ -137,7 +139,7 @@ def test_no_quality_takes_more_than_3_percent_of_the_light(name, quality):
     assert got == pytest.approx(expected, rel=0.03)
 
 
-def test_the_limit_holds_back_and_gives_back():
+def test_the_limit_holds_back_and_gives_back(tmp_path):
     """Without giving back, the limit would take a tenth and more of this scene: what the film keeps beside it is that light."""
     name = "a fixture close to a light wall"
     scene = SCENES[name]()
@@ -150,6 +152,10 @@ def test_the_limit_holds_back_and_gives_back():
     assert whole / 216 == pytest.approx(truth(name)[0], rel=0.05)
     bands = [film.rows(first, first + 5, film.spread).balanced() for first in (0, 5)]
     assert np.concatenate(bands) == pytest.approx(film.balanced()[:10], rel=1e-5)
+    save_film(film, tmp_path / "film.npz")
+    again = Film.empty(18, 12, film.group_names, masks=SKETCH.masks)
+    load_film(tmp_path / "film.npz", again)
+    assert again.balanced() == pytest.approx(film.balanced())
 
 
 @pytest.mark.parametrize("size", [(64, 48), (37, 21), (8, 9), (200, 16)])

@@ -17,6 +17,7 @@ from valleylight.core.trace.layout import SPILL_CELL
 Array = NDArray[np.floating]
 #: Light is spread over this share of the longer side of the picture (standard deviation), and this many cells at least.
 REACH, LEAST_CELLS = 0.03, 1.0
+#: Rows worked on at a time: a picture may be large.
 BAND = 256
 #: Black surfaces take this much, so that there is always something to spread over.
 LEAST_COLOUR = 1e-3
@@ -39,7 +40,7 @@ def light_per_colour(spill: Array, counts: Array, colour: Array) -> Array:
     lit = np.asarray(spill.any((0, 1, 3)))
     field = np.where(lit[:, None], field, 0).astype(np.float32)
     given = np.zeros(field.shape[2:])
-    for k in np.flatnonzero(lit):  # group by group and band by band: a picture may be large
+    for k in np.flatnonzero(lit):
         for top in range(0, height, BAND):
             part = colour[top : top + BAND]
             given[k] += spread_over(field[:, :, k], part, top).sum((0, 1), dtype=np.float64)
