@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import expect
+from playwright.sync_api import Route, expect
 
 from tests.browser.acts import (
     BENCH,
@@ -208,6 +208,23 @@ def test_a_fixture_of_a_dark_group_says_so(page):
     page.get_by_role("heading", name="Downlight").click()
     page.keyboard.press("Control+z")
     until(page, lambda: part(page, "occasions", "noon")["levels"]["Ceiling"] == 0)
+
+
+def test_figures_that_come_late_move_nothing_from_under_the_pointer(page):
+    """The room of the polar curve is kept until it is there: what was to be clicked stays where it is."""
+    held: list[Route] = []
+    page.route("**/kinds", lambda route: held.append(route))
+    open_bench(page, BENCH + "?step=fixtures")
+    page.get_by_role("button", name=re.compile(r"^Ceiling \d")).click()
+    button = page.get_by_role("button", name="Switch the group on")
+    expect(button).to_be_visible()
+    curve = page.get_by_role("img", name=re.compile("^Polar curve"))
+    assert held and curve.count() == 0
+    before = button.bounding_box()
+    for route in held:
+        route.continue_()
+    expect(curve).to_be_visible()
+    assert button.bounding_box() == pytest.approx(before, abs=1)
 
 
 def test_a_reload_right_after_a_key_loses_nothing(page):
