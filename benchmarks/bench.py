@@ -22,8 +22,10 @@ from benchmarks.ray_rate import raw_rate
 from valleylight.core import finish
 from valleylight.core.film import remove_noise
 from valleylight.core.project import LoadedProject
-from valleylight.core.trace.offers import offers
-from valleylight.core.trace.render import PROOF, Compiler, new_film, trace
+from valleylight.core.trace.render import new_film, trace
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.offers import offers
+from valleylight.core.trace.scene.quality import PROOF
 from valleylight.demo import tarn_mill
 
 ROOM, EXTERIOR, OCCASION = "long-view", "from-the-pond", "june-morning"

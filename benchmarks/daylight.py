@@ -22,8 +22,10 @@ from valleylight.core.sky import cloudsky
 from valleylight.core.sky.atmosphere import atmosphere
 from valleylight.core.sky.build import REGION_ALBEDO
 from valleylight.core.sky.columns import column_table
-from valleylight.core.trace.lighting import FINEST_ROWS, daylight_of
-from valleylight.core.trace.render import SKETCH, Compiler, new_film, trace
+from valleylight.core.trace.render import new_film, trace
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.lighting import FINEST_ROWS, daylight_of
+from valleylight.core.trace.scene.quality import SKETCH
 
 HOURS = 7
 

@@ -7,13 +7,14 @@ import time
 
 import numpy as np
 
-from valleylight.core.lamps.portrait import floor_portrait, wall_portrait
 from valleylight.core.measure.direct import on_level
 from valleylight.core.photometry import Photometry, read, write_lm63
 from valleylight.core.photometry.figures import figures
+from valleylight.core.preview.portrait import floor_portrait, wall_portrait
 from valleylight.core.project import LoadedProject
 from valleylight.core.project.description import Fixture
-from valleylight.core.trace.render import SKETCH, Compiler
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.quality import SKETCH
 from valleylight.demo.more_profiles import files
 
 FILE_BYTES, CATALOGUE = 100_000, 500

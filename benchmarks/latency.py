@@ -22,9 +22,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from valleylight.core.project import LoadedProject
-from valleylight.server import migrations, storage, tables
-from valleylight.server.files import FileStore
-from valleylight.server.mariadb import PrivateMariaDB
+from valleylight.server.store import migrations, storage, tables
+from valleylight.server.store.files import FileStore
+from valleylight.server.store.mariadb import PrivateMariaDB
 
 if TYPE_CHECKING:
     from playwright.sync_api import Page

@@ -11,13 +11,14 @@ from dataclasses import replace
 
 import numpy as np
 
-from valleylight.core.film import remove_noise
+from valleylight.core.film import columns, remove_noise
 from valleylight.core.film.exr import write_exr
 from valleylight.core.photometry import Photometry
 from valleylight.core.project import Fixture, FixtureKind, Occasion, View
 from valleylight.core.stage import Material
-from valleylight.core.trace import layout
-from valleylight.core.trace.render import PRESS, PROOF, Scene, new_film, render, trace
+from valleylight.core.trace.render import new_film, render, trace
+from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.scene.quality import PRESS, PROOF
 from valleylight.validation import stages
 
 HALL = (60.0, 24.0, 5.0)
@@ -65,7 +66,7 @@ def cost(scene: Scene, view: View, occasion: Occasion, pool: ThreadPoolExecutor)
         start = time.perf_counter()
         trace(scene, film, 0, 16, pool)
         times.append(time.perf_counter() - start)
-    mean = film.auxiliary[..., layout.PASS_LUMINANCE] / film.counts
+    mean = film.auxiliary[..., columns.PASS_LUMINANCE] / film.counts
     relative = (film.noise / np.maximum(mean, 0.05 * mean.mean())) ** 2
     return statistics.median(times) * float(np.mean(relative[relative <= np.percentile(relative, 99)]))
 

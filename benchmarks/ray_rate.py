@@ -14,12 +14,15 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.trace import daylight, layout, rays
-from valleylight.core.trace.compiled import kernel
-from valleylight.core.trace.passage import FAR
-from valleylight.core.trace.render import Scene, tiles
-from valleylight.core.trace.sampling import about, scatter_square
-from valleylight.core.trace.vertex import camera_ray
+from valleylight.core.jit.compiled import kernel
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.intersect.vertex import camera_ray
+from valleylight.core.trace.lights import daylight
+from valleylight.core.trace.nextevent.passage import FAR
+from valleylight.core.trace.sampling.sobol import about, scatter_square
+from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.tiles import tiles
 
 BOUNCES = 6
 

@@ -14,7 +14,8 @@ import OpenEXR
 from numpy.typing import NDArray
 
 from valleylight.core.film.exr import read_channels
-from valleylight.core.trace.render import PRESS, render
+from valleylight.core.trace.render import render
+from valleylight.core.trace.scene.quality import PRESS
 from valleylight.demo import tarn_mill
 
 FILE = Path(__file__).parent / "reference" / "reading-room.exr"

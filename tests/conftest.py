@@ -14,7 +14,7 @@ ROOT = Path(__file__).resolve().parents[1]
 
 @pytest.fixture(scope="session")
 def database_server() -> Iterator[object]:
-    from valleylight.server.mariadb import PrivateMariaDB
+    from valleylight.server.store.mariadb import PrivateMariaDB
 
     folder = ROOT / "var" / f"test-{os.getpid()}"
     server = PrivateMariaDB(folder, "trial")
@@ -29,7 +29,7 @@ def database_url(database_server, request) -> str:
     """A fresh, empty database."""
     import hashlib
 
-    from valleylight.server.mariadb import PrivateMariaDB
+    from valleylight.server.store.mariadb import PrivateMariaDB
 
     name = "t" + hashlib.sha256(request.node.nodeid.encode()).hexdigest()[:16]
     other = PrivateMariaDB(database_server.folder, name)

@@ -96,8 +96,8 @@ def test_errors_say_what_to_do(archive, tmp_path, capsys, change, words, monkeyp
 
 
 def test_render_from_the_database(tmp_path, database_url, monkeypatch):
-    from valleylight.server import migrations, storage, tables
-    from valleylight.server.files import FileStore
+    from valleylight.server.store import migrations, storage, tables
+    from valleylight.server.store.files import FileStore
 
     pool = tables.connect(database_url)
     with pool.connection_context():

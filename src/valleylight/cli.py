@@ -86,7 +86,7 @@ def _database(var: Path) -> tuple[str, Any]:
     named = os.environ.get("VALLEYLIGHT_DATABASE_URL")
     if named:
         return named, None
-    from valleylight.server.mariadb import PrivateMariaDB
+    from valleylight.server.store.mariadb import PrivateMariaDB
 
     server = PrivateMariaDB(var / "mariadb")
     return server.start(), server
@@ -95,8 +95,8 @@ def _database(var: Path) -> tuple[str, Any]:
 def _serve(options: argparse.Namespace) -> int:
     import uvicorn
 
-    from valleylight.server import migrations, tables
-    from valleylight.server.app import create_app
+    from valleylight.server.store import migrations, tables
+    from valleylight.server.web.app import create_app
 
     def interrupted(*_: object) -> None:
         raise KeyboardInterrupt
@@ -162,11 +162,12 @@ def _lock(var: Path) -> IO[str]:
 def _make_demo(settings: Settings) -> None:
     """Store the demo project once, and queue a sketch of every cell of its wall."""
     from valleylight.demo import more_profiles, tarn_mill
-    from valleylight.server import catalogue, storage
-    from valleylight.server.files import FileStore
-    from valleylight.server.routes.plates import enqueue
-    from valleylight.server.schemas.plates import NewPlate
-    from valleylight.server.tables import ProjectRow
+    from valleylight.server.store import storage
+    from valleylight.server.store.files import FileStore
+    from valleylight.server.store.tables import ProjectRow
+    from valleylight.server.web import catalogue
+    from valleylight.server.web.routes.plates import enqueue
+    from valleylight.server.web.schemas.plates import NewPlate
 
     if ProjectRow.select().where(ProjectRow.name == tarn_mill.NAME).exists():
         return
@@ -183,7 +184,7 @@ def _make_demo(settings: Settings) -> None:
 
 
 def _compile(options: argparse.Namespace) -> int:
-    from valleylight.core.trace.warmup import compile_kernels
+    from valleylight.core.warmup import compile_kernels
 
     start = time.monotonic()
     for number, total, what in compile_kernels():
@@ -201,8 +202,10 @@ def _render(options: argparse.Namespace) -> int:
     from valleylight.core.film.exr import write_exr
     from valleylight.core.film.png import png
     from valleylight.core.trace.bands import render_to_exr
-    from valleylight.core.trace.render import QUALITIES, Compiler, render
-    from valleylight.server.routes.plates import SIZES
+    from valleylight.core.trace.render import render
+    from valleylight.core.trace.scene.compiler import Compiler
+    from valleylight.core.trace.scene.quality import QUALITIES
+    from valleylight.server.web.routes.plates import SIZES
 
     if options.output.suffix.lower() not in (".png", ".exr"):
         raise InputError(
@@ -305,8 +308,8 @@ def _region(text: str | None) -> tuple[float, float, float, float] | None:
 
 def _from_database(options: argparse.Namespace) -> tuple[Any, Any]:
     from valleylight.core.project.archive import LoadedProject
-    from valleylight.server import migrations, storage, tables
-    from valleylight.server.files import FileStore
+    from valleylight.server.store import migrations, storage, tables
+    from valleylight.server.store.files import FileStore
 
     if not os.environ.get("VALLEYLIGHT_DATABASE_URL") and not (options.var / "files").is_dir():
         raise NotFoundError(
@@ -337,7 +340,7 @@ def _bench(options: argparse.Namespace) -> int:
 
 
 def _openapi(_: argparse.Namespace) -> int:
-    from valleylight.server.app import create_app
+    from valleylight.server.web.app import create_app
 
     app = create_app(Settings(database_url="mysql://none/none", files=VAR / "openapi-files"))
     print(json.dumps(app.openapi(), indent=1, sort_keys=True))

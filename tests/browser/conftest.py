@@ -22,9 +22,9 @@ expect.set_options(timeout=45_000)
 @pytest.fixture(scope="module")
 def server(database_server, tmp_path_factory, request) -> Iterator[Server]:
     """A server with the small room in it."""
-    from valleylight.server import migrations, storage, tables
-    from valleylight.server.files import FileStore
-    from valleylight.server.mariadb import PrivateMariaDB
+    from valleylight.server.store import migrations, storage, tables
+    from valleylight.server.store.files import FileStore
+    from valleylight.server.store.mariadb import PrivateMariaDB
 
     var = tmp_path_factory.mktemp("var")
     url = PrivateMariaDB(database_server.folder, request.module.__name__.rsplit(".", 1)[-1]).start()

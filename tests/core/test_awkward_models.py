@@ -17,8 +17,8 @@ from tests.glb import changed, packed, square
 from valleylight.core.errors import InputError
 from valleylight.core.measure import plan
 from valleylight.core.stage import read_glb
-from valleylight.core.trace import rays
-from valleylight.core.trace.geometry import build_geometry, with_bodies
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.scene.geometry import build_geometry, with_bodies
 
 
 def broken(values: np.ndarray, at: tuple[int, int], value: float) -> np.ndarray:

@@ -12,8 +12,10 @@ from valleylight.core.project.description import Sun, View
 from valleylight.core.project.sky import CloudLayer, Clouds, Sky
 from valleylight.core.sky.dome import cell_angles
 from valleylight.core.stage.model import Material
-from valleylight.core.trace import daylight, layout
-from valleylight.core.trace.render import TRUE, render
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.lights import daylight
+from valleylight.core.trace.render import render
+from valleylight.core.trace.scene.quality import TRUE
 
 HIGH = Sun(true_to_place=False, azimuth_deg=180, altitude_deg=50)
 BLACK, MATT = (

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from valleylight.core.project import View
-from valleylight.core.trace.camera import camera_array, project_point
-from valleylight.core.trace.vertex import camera_ray
+from valleylight.core.trace.arrays.camera import camera_array, project_point
+from valleylight.core.trace.intersect.vertex import camera_ray
 
 
 def view(**more) -> View:

@@ -8,7 +8,9 @@ import pytest
 from valleylight.core import finish
 from valleylight.core.colour.rgb import LUMINANCE, srgb_decode
 from valleylight.core.stage import read_glb
-from valleylight.core.trace.render import SKETCH, Compiler, render
+from valleylight.core.trace.render import render
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.quality import SKETCH
 from valleylight.demo import tarn_mill
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from numba import njit
 
-from valleylight.core.trace import fast
+from valleylight.core.jit import fast
 
 
 @njit

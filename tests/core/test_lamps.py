@@ -10,16 +10,17 @@ import pytest
 from tests import small
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.errors import InputError
-from valleylight.core.lamps import build_bodies, compile_lamps, orientation, profile_table
+from valleylight.core.lamps import build_bodies, compile_lamps, orientation, profile_table, record
 from valleylight.core.lamps.compile import flux_lm, tinting_levels
 from valleylight.core.lamps.emitting import objects_of
 from valleylight.core.photometry import Photometry, read
 from valleylight.core.project import Fixture, LoadedProject
 from valleylight.core.project.description import EmittingShape
 from valleylight.core.stage.model import Material, Placement, StageData
-from valleylight.core.trace import lamplight
-from valleylight.core.trace.render import SKETCH, Compiler
-from valleylight.core.trace.scene import lamp_grid
+from valleylight.core.trace.lights import lamplight
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.lampgrid import lamp_grid
+from valleylight.core.trace.scene.quality import SKETCH
 from valleylight.demo.profiles import CATALOGUE, profile_file
 from valleylight.demo.profiles import photometry as demo_photometry
 
@@ -42,8 +43,8 @@ def test_turning_is_counter_clockwise_from_above():
 def test_the_table_keeps_the_flux(luminaire):
     made = demo_photometry(luminaire)
     table = profile_table(made)
-    c = np.linspace(0, 360, lamplight.C_STEPS + 1)
-    gamma = np.linspace(0, 180, lamplight.GAMMA_STEPS + 1)
+    c = np.linspace(0, 360, record.C_STEPS + 1)
+    gamma = np.linspace(0, 180, record.GAMMA_STEPS + 1)
     assert Photometry(c, gamma, table.astype(float)).lumens == pytest.approx(made.lumens, rel=1e-3)
 
 
@@ -185,8 +186,8 @@ def test_points_of_a_mesh_face_who_asks():
     """On a ball of 0.2 m about the fixture every point that is drawn lies on the side of the asker."""
     ball = StageData((small.sphere(0.2, 0),), (Placement(0, np.eye(4), name="globe"),), (Material(),), ())
     points = np.concatenate([np.zeros((1, 6)), objects_of(ball, "globe")[0]]).astype(np.float32)
-    lamps = np.zeros((1, lamplight.LAMP_WIDTH), np.float32)
-    lamps[0, 16:19] = lamplight.MESH, 1, 256
+    lamps = np.zeros((1, record.LAMP_WIDTH), np.float32)
+    lamps[0, 16:19] = record.MESH, 1, 256
     asker = np.array([0.0, 2.0, 0.5])
     drawn = np.array([lamplight.point_on_lamp(lamps, points, np.int64(0), *asker, u, 0.5) for u in np.linspace(0, 0.999, 64)])
     assert np.linalg.norm(drawn, axis=1) == pytest.approx(np.full(64, 0.202), abs=0.004)

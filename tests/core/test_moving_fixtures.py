@@ -9,8 +9,10 @@ import pytest
 
 from tests import small
 from valleylight.core.project import LoadedProject
-from valleylight.core.trace.geometry import Records
-from valleylight.core.trace.render import SKETCH, Compiler, new_film, trace
+from valleylight.core.trace.render import new_film, trace
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.geometry import Records
+from valleylight.core.trace.scene.quality import SKETCH
 
 
 def film_of(compiler, project):

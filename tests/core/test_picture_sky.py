@@ -13,7 +13,7 @@ from valleylight.core.project.description import Occasion, Site, Sun
 from valleylight.core.project.sky import PictureSky, Sky
 from valleylight.core.sky.dome import Dome, cell_angles
 from valleylight.core.sky.picture import read_picture, write_picture
-from valleylight.core.trace.lighting import daylight_of
+from valleylight.core.trace.scene.lighting import daylight_of
 
 
 def painted(sun_at: tuple[float, float] | None, rows: int = 180, sky: float = 1000.0) -> np.ndarray:

@@ -67,14 +67,7 @@ def test_illuminance_below_a_fixture_by_the_inverse_square_law(height):
     fixtures, kinds = stages.lamp((0, 0, 3.0), (0, 0, 0))
     floor = small.quad(stages.FLOOR_CORNERS, 0)
     made, compiler = stages.project_of([floor], [stages.BLACK], stages.looking_at((0, 0, 0), (1, 0, 1)), fixtures, kinds, stages.even(90.0))
-    from valleylight.core.trace import render as rendering
-
-    original = rendering.Compiler
-    rendering.Compiler = lambda: compiler  # type: ignore[assignment, misc]
-    try:
-        lux = measure.illuminance(made, "o", [(0, 0, height)], [(0, 0, 2.0)], samples=64)
-    finally:
-        rendering.Compiler = original  # type: ignore[misc]
+    lux = measure.illuminance(made, "o", [(0, 0, height)], [(0, 0, 2.0)], samples=64, compiler=compiler)
     assert lux == pytest.approx([90.0 / (3.0 - height) ** 2], rel=0.005)
 
 

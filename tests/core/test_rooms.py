@@ -8,9 +8,13 @@ import numpy as np
 import pytest
 
 from tests import small
+from valleylight.core.film import columns
 from valleylight.core.project.description import Opening
-from valleylight.core.trace import daylight, layout
-from valleylight.core.trace.render import TRUE, Compiler, Quality, Scene, new_film, render, trace
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.lights import daylight
+from valleylight.core.trace.render import new_film, render, trace
+from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.quality import TRUE, Quality
 
 UNASKED = replace(TRUE, sunlit=0)
 FORKED = replace(UNASKED, splits=3)
@@ -19,8 +23,7 @@ FORKED = replace(UNASKED, splits=3)
 def scene_of(stage_openings: tuple[Opening, ...] | None = None, quality: Quality = UNASKED) -> Scene:
     project, compiler = small.project(), Compiler()
     if stage_openings is not None:
-        stage = replace(compiler.stage(project), openings=stage_openings)
-        compiler.stage = lambda _: stage
+        compiler = Compiler(replace(compiler.stage(project), openings=stage_openings))
     d = project.description
     return compiler.scene(project, d.views[0], d.occasions[0], 32, 18, 1, quality)
 
@@ -90,8 +93,8 @@ def test_asking_sunlit_places_keeps_the_light_and_calms_it():
     for quality in (UNASKED, TRUE):
         film = render(small.project(), "inside", "noon", 48, 27, 64, 7, quality)
         a, n = film.auxiliary, film.samples
-        mean = a[..., layout.PASS_LUMINANCE] / n
-        noise.append(float(np.median(np.sqrt(a[..., layout.PASS_SQUARES] / n - mean * mean) / mean)))
+        mean = a[..., columns.PASS_LUMINANCE] / n
+        noise.append(float(np.median(np.sqrt(a[..., columns.PASS_SQUARES] / n - mean * mean) / mean)))
     assert noise[1] < 0.8 * noise[0]
 
 
@@ -100,8 +103,8 @@ def test_a_forked_path_is_less_noisy_for_the_same_samples_from_the_lens():
     for quality in (UNASKED, FORKED):
         film = render(project, "inside", "noon", 48, 27, 48, 7, quality)
         a, n = film.auxiliary, film.samples
-        mean = a[..., layout.PASS_LUMINANCE] / n
-        noise.append(float((a[..., layout.PASS_SQUARES] / n - mean * mean).mean()))
+        mean = a[..., columns.PASS_LUMINANCE] / n
+        noise.append(float((a[..., columns.PASS_SQUARES] / n - mean * mean).mean()))
     assert noise[1] < 0.75 * noise[0]
 
 

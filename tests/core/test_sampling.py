@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from valleylight.core.trace import sampling
+from valleylight.core.trace.sampling import sobol as sampling
 
 
 @pytest.mark.parametrize("count", [4, 16, 64, 256])

@@ -7,8 +7,8 @@ import pytest
 
 from valleylight.core.errors import StoppedError
 from valleylight.core.film.denoise import clean_picture
+from valleylight.core.preview.sample import sample_picture
 from valleylight.core.stage import Material
-from valleylight.core.trace.sample import sample_picture
 
 
 def test_noise_removal_stops_when_told_and_is_whole_when_not():

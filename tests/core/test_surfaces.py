@@ -8,21 +8,24 @@ import pytest
 from pydantic import ValidationError
 
 from tests import small
+from valleylight.core.preview.sample import sample_picture
 from valleylight.core.project import Stage, View
 from valleylight.core.project.air import Air, LightNet
 from valleylight.core.project.surface import Surface
 from valleylight.core.stage import Material, Texture
 from valleylight.core.stage.catalogue import CATALOGUE
-from valleylight.core.stage.edges import sharp_edges
 from valleylight.core.stage.gltf import _Reader
 from valleylight.core.stage.plausibility import findings
-from valleylight.core.stage.ripples import rippled, waves
-from valleylight.core.trace import layout, paint, pattern
-from valleylight.core.trace.geometry import _records
-from valleylight.core.trace.materials import dressed, material_table
-from valleylight.core.trace.offers import offers
-from valleylight.core.trace.render import TRUE, Compiler
-from valleylight.core.trace.sample import sample_picture
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.bsdf import paint
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.edges import sharp_edges
+from valleylight.core.trace.scene.geometry import _records
+from valleylight.core.trace.scene.materials import dressed, material_table
+from valleylight.core.trace.scene.offers import offers
+from valleylight.core.trace.scene.quality import TRUE
+from valleylight.core.trace.scene.ripples import rippled, waves
+from valleylight.core.trace.textures import pattern
 from valleylight.demo.shapes import box
 from valleylight.validation import stages
 

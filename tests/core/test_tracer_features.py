@@ -15,12 +15,15 @@ from valleylight.core.film.store import load_film, save_film
 from valleylight.core.project import Sky, Stage, Sun, View
 from valleylight.core.project.surface import ObjectFlags
 from valleylight.core.stage import Material, Texture
-from valleylight.core.trace import path, rays
+from valleylight.core.trace.arrays.camera import camera_array
 from valleylight.core.trace.bands import render_to_exr
-from valleylight.core.trace.camera import camera_array
-from valleylight.core.trace.openings import find_openings
-from valleylight.core.trace.render import PROOF, TRUE, Compiler, new_film, render
-from valleylight.core.trace.vertex import camera_ray, iris
+from valleylight.core.trace.integrator import path
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.intersect.vertex import camera_ray, iris
+from valleylight.core.trace.render import new_film, render
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.openings import find_openings
+from valleylight.core.trace.scene.quality import PROOF, TRUE
 from valleylight.validation import stages
 
 SUNNY = {"sun": Sun(true_to_place=False, azimuth_deg=180, altitude_deg=90), "sky": Sky(cie_type=12)}
@@ -123,8 +126,7 @@ def test_alpha_cuts_holes_for_lens_and_light():
     screen = Material(base=(0.5,) * 3, specular=0.0, alpha_texture=0)
     lid = stages.quad([(-1, -1, 1.5), (1, -1, 1.5), (1, 1, 1.5), (-1, 1, 1.5)], 1)
     project, compiler = stages.project_of((FLOOR, lid), (stages.MATT, screen), ABOVE, **SUNNY)
-    stage = replace(compiler.stage(project), textures=(Texture(alpha),))
-    compiler.stage = lambda _: stage
+    compiler = Compiler(replace(compiler.stage(project), textures=(Texture(alpha),)))
     film = render(project, "v", "o", 16, 16, 16, 1, TRUE, compiler=compiler)
     height = film.passes["position"][..., 2]
     open_half = height < 0.01
@@ -136,9 +138,7 @@ def test_alpha_cuts_holes_for_lens_and_light():
 def test_windows_are_found_by_their_glass():
     """The pane of the small room, found where the model marks it; glass that stands in the open is no window."""
     project = small.project()
-    compiler = Compiler()
-    stage = replace(compiler.stage(project), openings=())
-    compiler.stage = lambda _: stage
+    compiler = Compiler(replace(Compiler().stage(project), openings=()))
     view, occasion = project.description.views[0], project.description.occasions[0]
     scene = compiler.scene(project, view, occasion, 16, 9, 1, TRUE)
     assert scene.arrays.openings.shape[0] == 1

@@ -168,7 +168,7 @@ def test_cover_is_the_share_asked_for_and_the_seed_the_field():
 def test_clouds_shade_the_site_and_drift():
     """The shadow map, followed along the sun, is that of the field: drifting it by its own length changes nothing, drifting the
     clouds moves the shadow with them."""
-    from valleylight.core.trace.daylight import through_cloud
+    from valleylight.core.sky.cloudshadow import through_cloud
 
     heaps = Clouds(layers=(CloudLayer(kind="heaped", cover=0.4),), seed=2)
     made = clear(50.0, clouds=heaps)

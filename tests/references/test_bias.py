@@ -15,12 +15,13 @@ from valleylight.core.film.film import Film
 from valleylight.core.film.spread import light_per_colour, spread_over
 from valleylight.core.film.store import load_film, save_film
 from valleylight.core.finish.exposure import metered_ev100
+from valleylight.core.preview.studio import quad
 from valleylight.core.project import Lens, Stage, Sun, View
 from valleylight.core.project.air import Air
 from valleylight.core.project.description import Opening
 from valleylight.core.stage import Material
-from valleylight.core.trace.render import PRESS, PROOF, SKETCH, TRUE, Quality, render
-from valleylight.core.trace.studio import quad
+from valleylight.core.trace.render import render
+from valleylight.core.trace.scene.quality import PRESS, PROOF, SKETCH, TRUE, Quality
 from valleylight.validation import stages
 
 Scene = dict[str, Any]

@@ -17,7 +17,8 @@ from valleylight.core.photometry import LuminousOpening, Photometry
 from valleylight.core.photometry.invent import plain_spot
 from valleylight.core.project.description import Fixture, FixtureKind
 from valleylight.core.stage.model import Material, Mesh, Placement, StageData
-from valleylight.core.trace.render import PROOF, Compiler
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.quality import PROOF
 from valleylight.demo.profiles import CATALOGUE, photometry
 
 UP = np.array([[0.0, 0.0, 1.0]])

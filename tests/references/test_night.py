@@ -13,7 +13,7 @@ from valleylight.core.project.description import Occasion, Site
 from valleylight.core.project.sky import Glow, Sky
 from valleylight.core.sky.night import moon_at
 from valleylight.core.sun.twilight import parts_of_day
-from valleylight.core.trace.lighting import daylight_of
+from valleylight.core.trace.scene.lighting import daylight_of
 
 
 def test_full_and_new_moon():

@@ -16,13 +16,15 @@ from valleylight.core.measure.incident import incident
 from valleylight.core.measure.pick import along, through_picture
 from valleylight.core.measure.plan import cut
 from valleylight.core.measure.sunhours import Face, open_sky, spread
+from valleylight.core.preview.studio import quad, studio
 from valleylight.core.project import Stage, Sun, View
 from valleylight.core.project.air import Air
 from valleylight.core.project.description import Fixture, FixtureKind, Opening
 from valleylight.core.stage import Material, Placement, StageData
-from valleylight.core.trace.daylight import dome_light
-from valleylight.core.trace.render import TRUE, render
-from valleylight.core.trace.studio import quad, studio
+from valleylight.core.trace.lights.daylight import dome_light
+from valleylight.core.trace.render import render
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.quality import TRUE
 from valleylight.validation import stages
 
 SIZES = (0.01, 0.3, 4.0, 900.0, 1e5)
@@ -256,8 +258,7 @@ def test_what_strays_does_not_draw_the_origin_away():
     stage = compiler.stage(project)
     far = np.eye(4)
     strayed = StageData(stage.meshes, (*stage.placements, Placement(0, far, name="marker")), stage.materials, openings=stage.openings)
-    compiler.stage = lambda _: strayed  # type: ignore[method-assign, assignment]
-    scene = stages.scene_of(project, compiler)
+    scene = stages.scene_of(project, Compiler(strayed))
     assert np.abs(scene.origin - PLACES[3]).max() <= 500
     met = along(scene, at((0.5, 0.5, 0.5)), (0, 0, -1))
     assert met is not None and met.distance_m == pytest.approx(2.0, abs=1e-4)

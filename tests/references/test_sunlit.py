@@ -13,8 +13,9 @@ from valleylight.core.measure.incident import incident
 from valleylight.core.project.description import Opening, Sun, View
 from valleylight.core.project.sky import Sky
 from valleylight.core.stage import Material
-from valleylight.core.trace import layout
-from valleylight.core.trace.render import TRUE
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.quality import TRUE
 
 REFLECTANCE = 0.5
 FLOOR = Material(base=(REFLECTANCE,) * 3, roughness=1.0, specular=0.0)
@@ -39,8 +40,7 @@ def box_with_a_hole():
     )
     hole = Opening(centre=(0, 0, 3), half_u=(0.5, 0, 0), half_v=(0, 0.5, 0), inward=(0, 0, -1))
     stage = replace(compiler.stage(project), openings=(hole,))
-    compiler.stage = lambda _: stage
-    return compiler.scene(project, view, project.description.occasions[0], 16, 9, 1, TRUE)
+    return Compiler(stage).scene(project, view, project.description.occasions[0], 16, 9, 1, TRUE)
 
 
 def test_light_of_a_sunlit_patch_on_a_wall():

@@ -14,8 +14,10 @@ from valleylight.core.measure import direct
 from valleylight.core.photometry import Photometry
 from valleylight.core.project import Fixture, FixtureKind, Sky, Sun, View
 from valleylight.core.stage import Material
-from valleylight.core.trace import albedo, surface
-from valleylight.core.trace.render import SKETCH, TRUE, render
+from valleylight.core.trace.bsdf import albedo, surface
+from valleylight.core.trace.render import render
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.quality import SKETCH, TRUE
 from valleylight.demo.profiles import CATALOGUE
 from valleylight.demo.profiles import photometry as demo_photometry
 
@@ -168,8 +170,7 @@ def test_sky_through_an_opening():
     from valleylight.core.project.description import Opening
 
     opening = Opening(centre=(0, 0, 1.6), half_u=(0.8, 0, 0), half_v=(0, 0, 0.7), inward=(0, 1, 0))
-    compiler.stage = lambda _: replace(stage, openings=(opening,))
-    guided = render(project, "v", "o", 8, 8, 256, 1, TRUE, compiler=compiler)
+    guided = render(project, "v", "o", 8, 8, 256, 1, TRUE, compiler=Compiler(replace(stage, openings=(opening,))))
     assert lux(guided, "sky") == pytest.approx(expected, rel=0.015)
 
 

@@ -12,14 +12,16 @@ from scipy.integrate import dblquad
 
 from tests import small
 from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.lamps import record
 from valleylight.core.measure.incident import incident
+from valleylight.core.preview.studio import studio
 from valleylight.core.project import Sun, View
 from valleylight.core.project.air import Air
 from valleylight.core.project.description import EmittingShape
 from valleylight.core.stage import Material, Placement, StageData, Texture
-from valleylight.core.trace import albedo, lamplight, surface
-from valleylight.core.trace.render import TRUE, new_film, render, trace
-from valleylight.core.trace.studio import studio
+from valleylight.core.trace.bsdf import albedo, surface
+from valleylight.core.trace.render import new_film, render, trace
+from valleylight.core.trace.scene.quality import TRUE
 from valleylight.validation import stages
 from valleylight.validation.energy import furnace
 
@@ -230,7 +232,7 @@ def test_a_ball_of_light_near_by(radius, distance):
     floor = small.quad(stages.FLOOR_CORNERS, 0)
     project, compiler = stages.project_of([floor], [stages.BLACK], AHEAD, fixtures, round_, stages.even(50.0))
     scene = stages.scene_of(project, compiler)
-    assert scene.arrays.lamps[0, lamplight.SHAPE] == lamplight.SPHERE
+    assert scene.arrays.lamps[0, record.SHAPE] == record.SPHERE
     lit = incident(scene, np.zeros((1, 3)), np.array([[0, 0, 1.0]]), 4096).lux({})
     assert lit[0] == pytest.approx(50.0 / distance**2, rel=0.01)
     aside = incident(scene, np.zeros((1, 3)), np.array([[1.0, 0, 0]]), 16384).lux({})

@@ -6,8 +6,8 @@ import numpy as np
 import pytest
 
 from valleylight.core.film.film import Film
-from valleylight.server.cleaned import CleanedFilm
-from valleylight.server.live import histogram
+from valleylight.server.worker.cleaned import CleanedFilm
+from valleylight.server.worker.live import histogram
 
 
 def two_lights() -> tuple[Film, dict[str, np.ndarray]]:

@@ -15,11 +15,11 @@ from hypothesis import HealthCheck, Phase, given, seed, settings
 from hypothesis.errors import Unsatisfiable
 
 from tests import small
-from valleylight.server import storage, tables
-from valleylight.server.app import create_app
-from valleylight.server.files import FileStore
-from valleylight.server.mariadb import PrivateMariaDB
 from valleylight.server.settings import Settings
+from valleylight.server.store import storage, tables
+from valleylight.server.store.files import FileStore
+from valleylight.server.store.mariadb import PrivateMariaDB
+from valleylight.server.web.app import create_app
 
 #: Requests for each operation and each way of making them up: as the document says, and not so.
 EACH = 8

@@ -7,9 +7,9 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from tests.server.test_projects import get
-from valleylight.server import edits
-from valleylight.server.edits import Edit
-from valleylight.server.tables import database
+from valleylight.server.store import edits
+from valleylight.server.store.edits import Edit
+from valleylight.server.store.tables import database
 
 
 def edit(client, slug, *changes, base=None, hand="", label="Edit"):
@@ -150,7 +150,7 @@ def test_the_last_look_stays(client, room):
 
 def test_journals_of_before_are_still_undone(client, room):
     """A step kept before orders were journalled carries a place of its own."""
-    from valleylight.server.tables import EditRow, FixtureRow, ProjectRow
+    from valleylight.server.store.tables import EditRow, FixtureRow, ProjectRow
 
     with database.connection_context():
         row = ProjectRow.get(ProjectRow.slug == room)

@@ -15,12 +15,13 @@ from starlette.websockets import WebSocketDisconnect
 from tests import glb, small
 from valleylight.core.photometry import PhotometryError
 from valleylight.demo.profiles import CATALOGUE, profile_file
-from valleylight.server import catalogue, storage, tables, trial
-from valleylight.server.app import create_app
-from valleylight.server.downloads import attachment
-from valleylight.server.files import FileStore
-from valleylight.server.mariadb import PrivateMariaDB
 from valleylight.server.settings import Settings
+from valleylight.server.store import storage, tables
+from valleylight.server.store.files import FileStore
+from valleylight.server.store.mariadb import PrivateMariaDB
+from valleylight.server.web import catalogue, trial
+from valleylight.server.web.app import create_app
+from valleylight.server.web.downloads import attachment
 
 PROBLEM = "application/problem+json"
 
@@ -224,7 +225,7 @@ def test_a_full_disk_leaves_nothing_half(client, room, settings, monkeypatch):
         raise OSError(errno.ENOSPC, "No space left on device")
 
     with monkeypatch.context() as m:
-        m.setattr("valleylight.server.files.os.fsync", full)
+        m.setattr("valleylight.server.store.files.os.fsync", full)
         answer = client.post("/api/profiles", params={"name": "good.ies"}, content=profile_file(CATALOGUE[0]))
         assert answer.status_code == 507 and "disk is full" in answer.json()["title"]
     assert stored(settings) == before

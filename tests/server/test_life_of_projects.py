@@ -144,8 +144,8 @@ def test_a_stopped_plate_stays_to_go_on_with(client, room):
 
 
 def test_one_slow_plate_does_not_swing_the_estimate(client, room):
-    from valleylight.server.routes.plates import SIZES
-    from valleylight.server.tables import PlateRow, ProjectRow, database
+    from valleylight.server.store.tables import PlateRow, ProjectRow, database
+    from valleylight.server.web.routes.plates import SIZES
 
     width, samples = SIZES["sketch"]
     with database.connection_context():

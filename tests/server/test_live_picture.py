@@ -10,10 +10,10 @@ import pytest
 
 from tests import small
 from valleylight.core.errors import InputError, StoppedError
-from valleylight.core.trace.render import Compiler
-from valleylight.server import live
-from valleylight.server.live import ROUGH_WIDTHS, LivePicture
-from valleylight.server.plates import CHUNK_S, LEAST_TILES, chunk_size
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.server.worker import live
+from valleylight.server.worker.live import ROUGH_WIDTHS, LivePicture
+from valleylight.server.worker.plates import CHUNK_S, LEAST_TILES, chunk_size
 
 #: Smaller steps of refinement than the product's, where size does not matter.
 FIRST, FINE = 160, 288
@@ -53,7 +53,7 @@ class Bench:
 
 @pytest.fixture(scope="module")
 def compiler():
-    from valleylight.core.trace.render import Compiler
+    from valleylight.core.trace.scene.compiler import Compiler
 
     return Compiler()
 
@@ -244,7 +244,7 @@ def test_levels_are_made_ready_at_rest_and_give_way(bench, monkeypatch):
     assert bench.picture._cleaned.not_ready == [] and 0 < steps <= len(waiting) + 1
     assert len(bench.sent) == shown
     with monkeypatch.context() as m:
-        m.setattr("valleylight.server.cleaned.clean_picture", lambda *_: pytest.fail("it was cleaned again"))
+        m.setattr("valleylight.server.worker.cleaned.clean_picture", lambda *_: pytest.fail("it was cleaned again"))
         bench.raw["occasions"][0]["sun"]["level_stops"] = -1.0
         bench.show(dragging=True)
         bench.picture.step()

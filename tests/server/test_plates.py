@@ -12,12 +12,12 @@ import pytest
 from PIL import Image
 
 from tests.server.conftest import wait_for
-from valleylight.core.trace.render import PRESS, PROOF
-from valleylight.server import tables
-from valleylight.server.files import FileStore
-from valleylight.server.plates import PlateMaker
-from valleylight.server.routes import plates as plate_routes
-from valleylight.server.tables import JobRow
+from valleylight.core.trace.scene.quality import PRESS, PROOF
+from valleylight.server.store import tables
+from valleylight.server.store.files import FileStore
+from valleylight.server.store.tables import JobRow
+from valleylight.server.web.routes import plates as plate_routes
+from valleylight.server.worker.plates import PlateMaker
 
 #: As they are offered, before the tests make them small.
 SIZES = dict(plate_routes.SIZES)
@@ -187,7 +187,7 @@ def test_instruments(client, room):
 
 def test_migrations_run_once_and_refuse_a_later_version(client):
     from valleylight.core.errors import InputError
-    from valleylight.server.migrations import STEPS, migrate
+    from valleylight.server.store.migrations import STEPS, migrate
 
     with tables.database.connection_context():
         assert migrate(tables.database) == []

@@ -7,9 +7,10 @@ import logging
 from fastapi.testclient import TestClient
 
 from valleylight.demo.profiles import CATALOGUE, profile_file
-from valleylight.server import catalogue, tables
-from valleylight.server.app import create_app
-from valleylight.server.files import FileStore
+from valleylight.server.store import tables
+from valleylight.server.store.files import FileStore
+from valleylight.server.web import catalogue
+from valleylight.server.web.app import create_app
 
 PROBLEM = "application/problem+json"
 

@@ -8,9 +8,10 @@ from scipy.integrate import quad
 from valleylight.core.project import Sky, Sun, View
 from valleylight.core.project.air import Air
 from valleylight.core.stage import Material
-from valleylight.core.trace import air as kernels
-from valleylight.core.trace.render import TRUE, render
-from valleylight.core.trace.scene import air_array
+from valleylight.core.trace.media import air as kernels
+from valleylight.core.trace.render import render
+from valleylight.core.trace.scene.quality import TRUE
+from valleylight.core.trace.scene.tables import air_array
 from valleylight.validation import stages
 from valleylight.validation.case import Outcome, case
 

@@ -7,7 +7,8 @@ import numpy as np
 from valleylight.core.project import Sky, Stage, Sun
 from valleylight.core.project.air import LightNet
 from valleylight.core.stage import Material
-from valleylight.core.trace.render import TRUE, render
+from valleylight.core.trace.render import render
+from valleylight.core.trace.scene.quality import TRUE
 from valleylight.validation import stages
 from valleylight.validation.case import Outcome, case
 
@@ -78,7 +79,7 @@ def water() -> list[Outcome]:
         )
         film = render(project, "v", "o", 12, 12, 32, 1, TRUE, compiler=compiler)
         day = stages.scene_of(project, compiler).daylight
-        from valleylight.core.trace.surface import dielectric
+        from valleylight.core.trace.bsdf.surface import dielectric
 
         sine = float(np.sin(np.radians(altitude)))
         expected = day.sun_normal_lx * sine * (1 - dielectric(sine, 1.33))

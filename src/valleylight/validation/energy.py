@@ -11,7 +11,8 @@ import numpy as np
 from valleylight.core.project import View
 from valleylight.core.project.air import Air
 from valleylight.core.stage import Material
-from valleylight.core.trace.render import TRUE, new_film, render, trace
+from valleylight.core.trace.render import new_film, render, trace
+from valleylight.core.trace.scene.quality import TRUE
 from valleylight.validation import stages
 from valleylight.validation.case import Outcome, case
 

@@ -6,8 +6,10 @@ import numpy as np
 
 from valleylight.core.project import Sky, Sun
 from valleylight.core.stage import Material, Mesh, metals
-from valleylight.core.trace import photons, surface
-from valleylight.core.trace.render import TRUE, render
+from valleylight.core.trace.bsdf import surface
+from valleylight.core.trace.photonmap import photons
+from valleylight.core.trace.render import render
+from valleylight.core.trace.scene.quality import TRUE
 from valleylight.validation import stages
 from valleylight.validation.case import Outcome, case
 

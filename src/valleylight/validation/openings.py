@@ -9,8 +9,9 @@ from valleylight.core.project import Sky, Stage, Sun
 from valleylight.core.project.description import Opening
 from valleylight.core.sky.dome import Dome
 from valleylight.core.stage import Material, Mesh
-from valleylight.core.trace import surface
-from valleylight.core.trace.render import TRUE, render
+from valleylight.core.trace.bsdf import surface
+from valleylight.core.trace.render import render
+from valleylight.core.trace.scene.quality import TRUE
 from valleylight.validation import stages
 from valleylight.validation.case import Outcome, case
 from valleylight.validation.stages import BLACK, MATT, Corner

@@ -8,7 +8,8 @@ from scipy.integrate import dblquad
 from valleylight.core.lamps.compile import orientation
 from valleylight.core.measure import direct
 from valleylight.core.stage import Material
-from valleylight.core.trace.render import TRUE, render
+from valleylight.core.trace.render import render
+from valleylight.core.trace.scene.quality import TRUE
 from valleylight.validation import stages
 from valleylight.validation.case import Outcome, case
 

@@ -12,11 +12,12 @@ from numpy.typing import NDArray
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.film.film import Film
 from valleylight.core.photometry import Photometry
+from valleylight.core.preview.studio import Corner, quad, studio
 from valleylight.core.project import Fixture, FixtureKind, LoadedProject, Site, Stage, View
 from valleylight.core.project.description import Opening
 from valleylight.core.stage import Material, Mesh, Placement, StageData
-from valleylight.core.trace.render import TRUE, Compiler, Scene
-from valleylight.core.trace.studio import Corner, quad, studio
+from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.quality import TRUE
 
 MATT = Material(base=(0.5, 0.5, 0.5), specular=0.0)
 BLACK = Material(base=(0.0, 0.0, 0.0), specular=0.0)

@@ -8,8 +8,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.film import columns
 from valleylight.core.film.spread import light_per_colour, spread_over
-from valleylight.core.trace import layout
 
 #: Objects or materials told apart in one pixel of the masks.
 MASK_RANKS = 4
@@ -42,10 +42,10 @@ class Film:
     def empty(cls, width: int, height: int, group_names: tuple[str, ...], masks: bool = False) -> Film:
         return cls(
             np.zeros((height, width, len(group_names), 3), np.float32),
-            np.zeros((height, width, layout.PASS_WIDTH), np.float32), group_names,
+            np.zeros((height, width, columns.PASS_WIDTH), np.float32), group_names,
             np.zeros((height, width, 2, MASK_RANKS, 2) if masks else (0, 0, 2, MASK_RANKS, 2), np.float32),
             np.zeros((height, width), np.float32),
-            np.zeros((-(-height // layout.SPILL_CELL), -(-width // layout.SPILL_CELL), len(group_names), 3), np.float32),
+            np.zeros((-(-height // columns.SPILL_CELL), -(-width // columns.SPILL_CELL), len(group_names), 3), np.float32),
         )  # fmt: skip
 
     @property
@@ -81,7 +81,7 @@ class Film:
     def _seen(self) -> NDArray[np.float32]:
         """Colour of the surfaces seen (H, W, 3), 0 where there are none: what spread light is put on."""
         a = self.auxiliary
-        met = a[..., layout.PASS_NORMAL : layout.PASS_NORMAL + 3].any(-1, keepdims=True)
+        met = a[..., columns.PASS_NORMAL : columns.PASS_NORMAL + 3].any(-1, keepdims=True)
         return np.where(met, np.clip(a[..., 0:3] * self._scale, 0, 1), 0)
 
     @property
@@ -98,17 +98,17 @@ class Film:
         """`surface_colour`, `normal`, `position` (m) and `reflection` (cd/m2), H x W x 3; `depth` in m
         along the sight from the lens's place (not along its axis), infinite where nothing was met, `shadow` (share of the direct light kept away, 0 to 1) and `noise`, H x W."""
         scale, a = self._scale, self.auxiliary
-        hits = a[..., layout.PASS_HITS]
-        free, got = a[..., layout.PASS_FREE], a[..., layout.PASS_SHADED]
-        position = a[..., layout.PASS_POSITION : layout.PASS_POSITION + 3]
+        hits = a[..., columns.PASS_HITS]
+        free, got = a[..., columns.PASS_FREE], a[..., columns.PASS_SHADED]
+        position = a[..., columns.PASS_POSITION : columns.PASS_POSITION + 3]
         with np.errstate(divide="ignore", invalid="ignore"):
-            depth = np.where(hits > 0, a[..., layout.PASS_DEPTH] / hits, np.inf).astype(np.float32)
+            depth = np.where(hits > 0, a[..., columns.PASS_DEPTH] / hits, np.inf).astype(np.float32)
             met = np.where(hits[..., None] > 0, position / hits[..., None] + self._origin, 0).astype(np.float32)
             shadow = np.where(free > 0, 1 - np.clip(got / free, 0, 1), 0).astype(np.float32)
         return {
             "surface_colour": np.clip(a[..., 0:3] * scale, 0, 1), "normal": a[..., 3:6] * scale, "depth": depth,
             "position": met, "shadow": shadow, "noise": self.noise,
-            "reflection": a[..., layout.PASS_REFLECTED : layout.PASS_REFLECTED + 3] * scale,
+            "reflection": a[..., columns.PASS_REFLECTED : columns.PASS_REFLECTED + 3] * scale,
         }  # fmt: skip
 
     @property
@@ -121,8 +121,8 @@ class Film:
     def noise(self) -> NDArray[np.float32]:
         """Standard error of each pixel's luminance in cd/m2, before noise removal (infinite below two samples)."""
         n = self.counts
-        mean = self.auxiliary[..., layout.PASS_LUMINANCE] / np.maximum(n, 1)
-        square = self.auxiliary[..., layout.PASS_SQUARES] / np.maximum(n, 1)
+        mean = self.auxiliary[..., columns.PASS_LUMINANCE] / np.maximum(n, 1)
+        square = self.auxiliary[..., columns.PASS_SQUARES] / np.maximum(n, 1)
         with np.errstate(divide="ignore", invalid="ignore"):
             error = np.sqrt(np.maximum(square - mean * mean, 0) / np.maximum(n - 1, 1))
         return np.where(n >= 2, error, np.inf).astype(np.float32)

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from valleylight.core.trace.layout import SPILL_CELL
+from valleylight.core.film.columns import SPILL_CELL
 
 Array = NDArray[np.floating]
 #: Light is spread over this share of the longer side of the picture (standard deviation), and this many cells at least.

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 
-from valleylight.core.trace.compiled import kernel
+from valleylight.core.jit.compiled import kernel
 
 MATRIX, TONE, CONTRAST, SATURATION = 1, 2, 3, 4
 OPERATION_WIDTH = 12

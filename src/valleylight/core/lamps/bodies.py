@@ -6,6 +6,7 @@ body does to its light. Every triangle knows its fixture; those of luminous face
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -13,7 +14,6 @@ from numpy.typing import NDArray
 
 from valleylight.core.lamps.compile import SIDES, Lamps
 from valleylight.core.stage.model import Material
-from valleylight.core.trace.geometry import BodyMesh
 
 _METAL, _WHITE, _BRASS, _FACE = range(4)
 MATERIALS = (
@@ -110,6 +110,20 @@ def _build(body: str, half_u: float, half_v: float, above_m: float) -> _Builder:
         made.lathe([(0.0, -0.20), (0.06, -0.19), (0.10, -0.16)], _METAL)
         made.lathe([(0.035, -above_m), (0.028, -0.20)], _METAL)
     return made
+
+
+@dataclass(frozen=True)
+class BodyMesh:
+    """The visible body of fixtures, already in the world: points, normals, triangles, material index within
+    `materials`, and for each triangle the number of its fixture plus 1 where it is a luminous face, else the negative of
+    that."""
+
+    points: NDArray[np.float32]
+    normals: NDArray[np.float32]
+    triangles: NDArray[np.uint32]
+    material: NDArray[np.int32]
+    fixture: NDArray[np.int32]
+    materials: tuple[Material, ...]
 
 
 def build_bodies(lamps: Lamps, cord_m: float = 0.9) -> BodyMesh | None:

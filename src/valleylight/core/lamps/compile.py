@@ -13,9 +13,7 @@ from valleylight.core.colour.rgb import LUMINANCE, srgb_decode, xy_to_unit_rgb
 from valleylight.core.colour.temperature import shifted_xy
 from valleylight.core.errors import InputError
 from valleylight.core.lamps.dimming import dimmed_kelvin
-from valleylight.core.photometry.model import LuminousOpening, Photometry
-from valleylight.core.project.description import Fixture, FixtureKind, Occasion, Project
-from valleylight.core.trace.lamplight import (
+from valleylight.core.lamps.record import (
     C_STEPS,
     DISC,
     GAMMA_STEPS,
@@ -25,6 +23,8 @@ from valleylight.core.trace.lamplight import (
     RECTANGLE,
     SPHERE,
 )
+from valleylight.core.photometry.model import LuminousOpening, Photometry
+from valleylight.core.project.description import Fixture, FixtureKind, Occasion, Project
 
 _SHAPES = {"point": POINT, "disc": DISC, "rectangle": RECTANGLE, "box": RECTANGLE, "sphere": SPHERE}
 SMALLEST_HALF_M = 0.005

@@ -12,10 +12,12 @@ from valleylight.core.errors import InputError
 if TYPE_CHECKING:
     from valleylight.core.project.archive import LoadedProject
     from valleylight.core.project.description import Occasion
+    from valleylight.core.trace.scene.compiler import Compiler
 
 
 def illuminance(
-    project: LoadedProject, occasion: str | Occasion, points: ArrayLike, normals: ArrayLike, samples: int = 256
+    project: LoadedProject, occasion: str | Occasion, points: ArrayLike, normals: ArrayLike, samples: int = 256,
+    compiler: Compiler | None = None,
 ) -> NDArray[np.float64]:
     """Illuminance in lx (N,) on points (N, 3) in metres of the stage that face along normals (N, 3), at an occasion by key, name or
     object: all light, straight from sun, sky, fixtures and shining surfaces and by way of others, at the occasion's levels.
@@ -26,7 +28,8 @@ def illuminance(
     """
     from valleylight.core.measure.incident import incident
     from valleylight.core.project.description import View
-    from valleylight.core.trace.render import TRUE, Compiler
+    from valleylight.core.trace.scene.compiler import Compiler
+    from valleylight.core.trace.scene.quality import TRUE
 
     place, facing = np.atleast_2d(np.asarray(points, np.float64)), np.atleast_2d(np.asarray(normals, np.float64))
     if place.ndim != 2 or place.shape[1:] != (3,) or place.shape != facing.shape:
@@ -37,5 +40,5 @@ def illuminance(
     when = project.description.occasion(occasion) if isinstance(occasion, str) else occasion
     anywhere = View(key="anywhere", name="anywhere", position=(0, 0, 0), target=(1, 0, 0))
     view = project.description.views[0] if project.description.views else anywhere
-    scene = Compiler().scene(project, view, when, 16, 16, 1, TRUE)
+    scene = (compiler or Compiler()).scene(project, view, when, 16, 16, 1, TRUE)
     return incident(scene, place, facing / length, samples).lux(when.light_levels())

@@ -15,8 +15,8 @@ from valleylight.core.photometry.model import Photometry
 from valleylight.core.project.description import Fixture
 from valleylight.core.stage.model import StageData
 from valleylight.core.stage.plausibility import mean_colour
-from valleylight.core.trace import rays
-from valleylight.core.trace.render import Scene
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.scene.compiler import Scene
 
 Array = NDArray[np.float64]
 #: A pattern that meets nothing nearer than this is not read as one (common practice).

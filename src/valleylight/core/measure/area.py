@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from valleylight.core.errors import InputError
 from valleylight.core.measure.direct import direct_lux
 from valleylight.core.measure.incident import incident
-from valleylight.core.trace.render import Scene
+from valleylight.core.trace.scene.compiler import Scene
 
 Array = NDArray[np.float64]
 MOST_POINTS = 5000

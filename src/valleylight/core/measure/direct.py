@@ -12,12 +12,13 @@ from concurrent.futures import ThreadPoolExecutor
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.jit.compiled import kernel
+from valleylight.core.jit.held import held
 from valleylight.core.measure.shadow import lifted
-from valleylight.core.trace import lamplight, rays
-from valleylight.core.trace.compiled import kernel
-from valleylight.core.trace.held import held
-from valleylight.core.trace.passage import PASSES, short_of, through_glass
-from valleylight.core.trace.render import Scene
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.lights import lamplight
+from valleylight.core.trace.nextevent.passage import PASSES, short_of, through_glass
+from valleylight.core.trace.scene.compiler import Scene
 
 #: Less than this of one fixture is not looked for, in lx.
 LEAST_LX = 1e-2

@@ -18,11 +18,13 @@ from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.errors import InputError
 from valleylight.core.film.film import Film
 from valleylight.core.photometry.model import LuminousOpening, Photometry
+from valleylight.core.preview.studio import in_surround, studio
 from valleylight.core.project.description import Fixture, FixtureKind, View
 from valleylight.core.stage.model import StageData
-from valleylight.core.trace import layout
-from valleylight.core.trace.render import Quality, Scene, trace_tiles
-from valleylight.core.trace.studio import in_surround, studio
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.render import trace_tiles
+from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.scene.quality import Quality
 
 Array = NDArray[np.float64]
 #: Distance of the look over the object's size, pixels across the object, and samples of each.

@@ -14,11 +14,17 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.film import columns
+from valleylight.core.jit.compiled import kernel
+from valleylight.core.jit.held import held
 from valleylight.core.measure.shadow import lifted
-from valleylight.core.trace import daylight, layout, rays
-from valleylight.core.trace.compiled import kernel
-from valleylight.core.trace.dimensions import CHOICE, DIRECTION, FIXTURE, PLACES, SKY, SUN, SURFACE, of_step
-from valleylight.core.trace.direct import (
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.bsdf.paint import draw, paint_at
+from valleylight.core.trace.integrator.glass import carry, medium_at, scattered_at
+from valleylight.core.trace.integrator.path import begin_path, begin_sample, follow
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.lights import daylight
+from valleylight.core.trace.nextevent.direct import (
     answer,
     ask_fixture,
     ask_onwards,
@@ -28,14 +34,11 @@ from valleylight.core.trace.direct import (
     note_place,
     shade_all,
 )
-from valleylight.core.trace.glass import carry, medium_at, scattered_at
-from valleylight.core.trace.held import held
-from valleylight.core.trace.paint import draw, paint_at
-from valleylight.core.trace.passage import PASSES
-from valleylight.core.trace.path import begin_path, begin_sample, follow
-from valleylight.core.trace.render import Scene
-from valleylight.core.trace.sampling import hash32
-from valleylight.core.trace.sunlit import ask_sunlit, choose_place, links
+from valleylight.core.trace.nextevent.passage import PASSES
+from valleylight.core.trace.nextevent.sunlit import ask_sunlit, choose_place, links
+from valleylight.core.trace.sampling.dimensions import CHOICE, DIRECTION, FIXTURE, PLACES, SKY, SUN, SURFACE, of_step
+from valleylight.core.trace.sampling.sobol import hash32
+from valleylight.core.trace.scene.compiler import Scene
 
 U32 = np.uint32
 SEED = 0x51ED270B
@@ -127,7 +130,7 @@ def incident(
     """Illuminance on points (N, 3) in metres that face along unit normals (N, 3), with `samples` paths for each."""
     count = len(points)
     film = np.zeros((1, count, len(scene.group_names), 3), np.float32)
-    passes = np.zeros((1, count, layout.PASS_WIDTH), np.float32)
+    passes = np.zeros((1, count, columns.PASS_WIDTH), np.float32)
     ids = np.zeros((0, 0, 2, 1, 2), np.float32)
     settings = scene.settings.copy()
     settings[layout.CLAMP] = 0.0

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from valleylight.core.trace import layout, rays
-from valleylight.core.trace.passage import FAR
-from valleylight.core.trace.render import Scene
-from valleylight.core.trace.vertex import camera_ray
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.intersect.vertex import camera_ray
+from valleylight.core.trace.nextevent.passage import FAR
+from valleylight.core.trace.scene.compiler import Scene
 
 Point = tuple[float, float, float]
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from valleylight.core.trace import layout, rays
-from valleylight.core.trace.compiled import kernel, part
-from valleylight.core.trace.held import held
-from valleylight.core.trace.passage import FAR, PASSES, through_glass
+from valleylight.core.jit.compiled import kernel, part
+from valleylight.core.jit.held import held
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.nextevent.passage import FAR, PASSES, through_glass
 
 #: How far off its place a measuring point's rays start, beside the stage's own LIFT, as a share of its largest coordinate (single
 #: precision): what it touches must not shade it. Light is worked out for the very place.

@@ -22,8 +22,8 @@ from valleylight.core.measure.shadow import sunlit
 from valleylight.core.project.description import Site
 from valleylight.core.sun.position import positions_at
 from valleylight.core.sun.sunlight import direction
-from valleylight.core.trace import rays
-from valleylight.core.trace.render import Scene
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.scene.compiler import Scene
 
 SLOTS = 96
 STEP_DEG = 0.5

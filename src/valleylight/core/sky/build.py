@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from valleylight.core.project.sky import Horizon, Sky
 from valleylight.core.sky import clear, cloudsky, night, standard
 from valleylight.core.sky.atmosphere import atmosphere, sky_fields
+from valleylight.core.sky.cloudshadow import through_cloud
 from valleylight.core.sky.dome import Dome, cell_angles
-from valleylight.core.trace.daylight import through_cloud
 
 Array = NDArray[np.float64]
 #: Reflectance of the ground that the air is lit from, over a whole region.

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 
+from valleylight.core.jit.compiled import kernel
 from valleylight.core.sky.cloudlight import lobe, see_layer
 from valleylight.core.sky.constituents import ASYMMETRY
-from valleylight.core.trace.compiled import kernel
 
 PI = math.pi
 

@@ -13,9 +13,9 @@ import math
 
 import numpy as np
 
+from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.sky.cloudfield import DROPLET_ASYMMETRY, TILE_M
 from valleylight.core.sky.constituents import AIR_HEIGHT_M, EARTH_M
-from valleylight.core.trace.compiled import kernel, part
 
 PI, F32 = math.pi, np.float32
 SIMILAR = 1.0 - DROPLET_ASYMMETRY

@@ -134,7 +134,7 @@ def lay(
 
 
 def shadow_map(clouds: Clouds, sun_azimuth_rad: float, sun_altitude_deg: float) -> tuple[NDArray[np.float32], Array]:
-    """Share of the sun on the ground below a cloud field: the map (N, N), and its frame (see `daylight.through_cloud`)
+    """Share of the sun on the ground below a cloud field: the map (N, N), and its frame (see `cloudshadow.through_cloud`)
     in the true directions east and north. An empty map without clouds or sun."""
     frame = np.zeros(8)
     if not clouds.layers or sun_altitude_deg <= 0:

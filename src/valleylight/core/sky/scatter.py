@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 
+from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.sky.constituents import (
     AEROSOL_HEIGHT_M,
     AIR_STEP_M,
@@ -19,7 +20,6 @@ from valleylight.core.sky.constituents import (
     OZONE_PEAK_M,
     TOP_M,
 )
-from valleylight.core.trace.compiled import kernel, part
 
 PI = math.pi
 #: Sun altitudes of the table of mean radiance: denser near the horizon, from LOWEST to 90 degrees.

@@ -12,7 +12,11 @@ from valleylight.core.film.caption import Caption
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.exr import BandWriter, channels_of
 from valleylight.core.project.archive import LoadedProject
-from valleylight.core.trace.render import BATCH, Compiler, Quality, Scene, layout, new_film, tiles, trace_tiles
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.render import BATCH, new_film, trace_tiles
+from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.quality import Quality
+from valleylight.core.trace.tiles import tiles
 
 #: Rows of a band, and rows beyond it on either side that only guide the noise removal.
 BAND, MARGIN = 512, 48
@@ -28,7 +32,7 @@ def render_to_exr(
     Pixels are the same as those of `render` before noise removal. `progress(share)` may stop by returning False; the
     file is then not left behind. Returns whether it was written. Raises as `render` does.
     """
-    from valleylight.core.trace.render import TRUE
+    from valleylight.core.trace.scene.quality import TRUE
 
     view, occasion = project.description.view(view_key), project.description.occasion(occasion_key)
     scene = Compiler().scene(project, view, occasion, width, height, seed, quality or TRUE)

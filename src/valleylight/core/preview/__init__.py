@@ -1,0 +1,1 @@
+"""Small pictures of a material, a profile, a fixture, made by the tracer."""

@@ -1,0 +1,1 @@
+"""What kernels read: the columns of flat records, and the arrays of a scene."""

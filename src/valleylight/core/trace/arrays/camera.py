@@ -1,0 +1,71 @@
+"""The lens as numbers for the kernel."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valleylight.core.project.description import View
+from valleylight.core.trace.arrays.layout import CAMERA_WIDTH
+
+
+def camera_array(view: View, f_number: float, aspect: float) -> NDArray[np.float64]:
+    """Camera record (26,) of a view: with upright verticals the film stands vertical and is shifted to the target.
+
+    The plane of focus stands square to the lens's axis; tilt and swing lean it about the lens's level and upright axes.
+    """
+    position, target = np.array(view.position, float), np.array(view.target, float)
+    forward = target - position
+    distance = float(np.linalg.norm(forward))
+    rise = 0.0
+    if view.keep_verticals:
+        flat = float(np.hypot(forward[0], forward[1]))
+        rise = forward[2] / flat
+        forward = np.array([forward[0], forward[1], 0.0])
+    forward /= np.linalg.norm(forward)
+    right = np.cross(forward, [0.0, 0.0, 1.0])
+    across = float(np.linalg.norm(right))
+    # Straight up or down, east is to the right: a view from above has north at its top, as a plan does.
+    right = right / across if across > 1e-6 else np.array([1.0, 0.0, 0.0])
+    up = np.cross(right, forward)
+    half_width = view.film_width_mm / 2 / view.focal_mm
+    record = np.zeros(CAMERA_WIDTH)
+    record[0:3], record[3:6], record[6:9], record[9:12] = position, forward, right, up
+    record[12], record[13] = half_width, half_width / aspect
+    record[14], record[15] = 2 * half_width * view.shift_x, rise + 2 * half_width * view.shift_y
+    if view.focus_m is not None:
+        record[16] = view.focal_mm / 1000 / f_number / 2
+        record[17] = view.focus_m
+    else:
+        record[17] = distance
+    tilt, swing = (
+        _focus_lean(view.tilt_deg, record[17], view.focal_mm),
+        _focus_lean(view.swing_deg, record[17], view.focal_mm),
+    )
+    normal = forward - np.tan(tilt) * up - np.tan(swing) * right
+    record[18:21] = normal / np.linalg.norm(normal)
+    if view.moves_to is not None:
+        record[21:24] = np.array(view.moves_to) - position
+    record[24], record[25] = view.blades, np.radians(view.blade_turn_deg)
+    return record
+
+
+def _focus_lean(lens_deg: float, focus_m: float, focal_mm: float) -> float:
+    """Angle in radians by which the plane of focus leans when the lens is tilted by an angle.
+
+    The plane of focus, the lens's plane and the film's meet in one line (Scheimpflug): tan(lean) = (u / f) sin(tilt) with
+    u the distance in focus and f the focal length (R. Kingslake, Optics in Photography, 1992, ch. 5).
+    """
+    lean = float(np.arctan(focus_m * 1000 / focal_mm * np.sin(np.radians(lens_deg))))
+    return float(np.clip(lean, -1.5, 1.5))
+
+
+def project_point(record: NDArray[np.float64], point: NDArray[np.float64]) -> tuple[float, float] | None:
+    """Film position (0 to 1 from the left and from the top) of a world point; None behind the lens."""
+    d = np.asarray(point) - record[0:3]
+    depth = float(d @ record[3:6])
+    if depth <= 1e-6:
+        return None
+    x = (float(d @ record[6:9]) / depth - record[14]) / record[12]
+    y = (float(d @ record[9:12]) / depth - record[15]) / record[13]
+    return (x + 1) / 2, (1 - y) / 2

@@ -1,0 +1,1 @@
+"""How surfaces scatter light, and how it is drawn from them."""

@@ -1,0 +1,178 @@
+"""What a surface is made of where it is met: colour from pictures and patterns, weathering, and the lobes to draw from."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from valleylight.core.jit.compiled import kernel
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.bsdf import albedo, layered, surface
+from valleylight.core.trace.sampling.sobol import basis, disk
+from valleylight.core.trace.textures.lookup import lookup, nearest
+from valleylight.core.trace.textures.pattern import turbulence, value
+
+F64 = np.float64
+#: Weathering: width in metres of worn edges, height over which lower zones clear up.
+EDGE_WIDTH_M, LOWER_ZONE_M = 0.03, 0.9
+#: Lobes that a direction is drawn from: matt, glossy of some width, and perfect mirrors: gloss or metal, and a clear coat.
+MATT, GLOSSY, BY_GLOSS, BY_CLEAR_COAT = (np.int64(k) for k in range(4))
+
+
+@kernel
+def from_three_sides(scene, number, size, px, py, pz, nx, ny, nz):
+    """A picture laid on from three sides and blended by the normal (triplanar mapping), linear RGB."""
+    wx, wy, wz = nx * nx, ny * ny, nz * nz
+    wx, wy, wz = wx * wx, wy * wy, wz * wz
+    total = wx + wy + wz
+    r, g, b = 0.0, 0.0, 0.0
+    if wx > 0.01 * total:
+        a = lookup(scene.pixels, scene.texture_info, scene.decode, number, py / size, -pz / size)
+        r, g, b = r + wx * a[0], g + wx * a[1], b + wx * a[2]
+    if wy > 0.01 * total:
+        a = lookup(scene.pixels, scene.texture_info, scene.decode, number, px / size, -pz / size)
+        r, g, b = r + wy * a[0], g + wy * a[1], b + wy * a[2]
+    if wz > 0.01 * total:
+        a = lookup(scene.pixels, scene.texture_info, scene.decode, number, px / size, py / size)
+        r, g, b = r + wz * a[0], g + wz * a[1], b + wz * a[2]
+    return r / total, g / total, b / total
+
+
+@kernel
+def detailed(scene, m, reduced, u, v, br, bg, bb, alpha, metal, px, py, pz, nx, ny, nz, edge, ground):
+    """Base colour, alpha and metal after the details few materials have: roughness picture, three-sided picture,
+    pattern, weathering."""
+    t = scene.materials
+    if t[m, layout.ROUGH_TEXTURE] >= 0.0:  # glTF 2.0: roughness in green, metal in blue
+        _, g, b = lookup(
+            scene.pixels, scene.texture_info, scene.linear, int(t[m, layout.ROUGH_TEXTURE]) + reduced, u, v
+        )
+        rough = math.sqrt(alpha) * g
+        alpha, metal = max(rough * rough, surface.LEAST_ALPHA) if rough > 0.0 else 0.0, metal * b
+    if t[m, layout.PATTERN] > 0.0:
+        size = F64(t[m, layout.PATTERN_SIZE])
+        w = value(int(t[m, layout.PATTERN]), px / size, py / size, pz / size, nx, ny, nz)
+        c = layout.PATTERN_TINT
+        br, bg, bb = br + w * (t[m, c] - br), bg + w * (t[m, c + 1] - bg), bb + w * (t[m, c + 2] - bb)
+    amount = t[m, layout.WEATHER]
+    if amount > 0.0:
+        # Run-off and splash darken low zones and blotch the rest; edges gather dirt and lose their gloss.
+        blotch = 0.5 + 0.5 * turbulence(1.7 * px, 1.7 * py, 0.9 * pz, np.int64(4))
+        low = math.exp(-max(pz - ground, 0.0) / LOWER_ZONE_M)
+        worn = math.exp(-edge / EDGE_WIDTH_M) * (0.5 + blotch)
+        dark = min(amount * (0.75 * low * (0.4 + blotch) + 0.25 * blotch + 0.45 * worn), 0.85)
+        br, bg, bb = br * (1.0 - 0.9 * dark), bg * (1.0 - 0.92 * dark), bb * (1.0 - 0.97 * dark)
+        rough = math.sqrt(alpha)
+        rough += (1.0 - rough) * dark
+        alpha = max(rough * rough, surface.LEAST_ALPHA) if rough > 0.0 else 0.0
+    return br, bg, bb, alpha, metal
+
+
+@kernel
+def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
+    """What the surface is made of at (u, v) of a vertex: the `paint` of `passage.shade`; `plain` takes reduced pictures."""
+    reduced = scene.texture_info.shape[0] // 2 if plain else 0
+    t = scene.materials
+    nx, ny, nz = vertex[6], vertex[7], vertex[8]
+    cosine = nx * vertex[9] + ny * vertex[10] + nz * vertex[11]
+    br, bg, bb = F64(t[m, 0]), F64(t[m, 1]), F64(t[m, 2])
+    if t[m, layout.BASE_TEXTURE] >= 0.0:
+        if t[m, layout.TRIPLANAR] > 0.0:
+            r, g, b = from_three_sides(
+                scene,
+                int(t[m, layout.BASE_TEXTURE]) + reduced,
+                F64(t[m, layout.TRIPLANAR]),
+                vertex[0],
+                vertex[1],
+                vertex[2],
+                nx,
+                ny,
+                nz,
+            )
+        elif plain:
+            r, g, b = nearest(
+                scene.pixels, scene.texture_info, scene.decode, int(t[m, layout.BASE_TEXTURE]) + reduced, u, v
+            )
+        else:
+            r, g, b = lookup(scene.pixels, scene.texture_info, scene.decode, int(t[m, layout.BASE_TEXTURE]), u, v)
+        br, bg, bb = br * r, bg * g, bb * b
+    metal, gloss, index = F64(t[m, layout.METAL]), F64(t[m, layout.GLOSS]), F64(t[m, layout.INDEX])
+    alpha = F64(t[m, layout.ROUGH])
+    alpha = max(alpha * alpha, surface.LEAST_ALPHA) if alpha > 0.0 else 0.0
+    if t[m, layout.DETAIL] > 0.0:
+        br, bg, bb, alpha, metal = detailed(
+            scene, m, reduced, u, v, br, bg, bb, alpha, metal, vertex[0], vertex[1], vertex[2], nx, ny, nz, edge, ground
+        )
+    alpha = max(alpha, least_alpha)
+    kind, clear = -1.0, 0.0
+    if t[m, layout.KIND] == layout.FROSTED:
+        reflected, _ = surface.pane(max(cosine, 1e-3), F64(t[m, layout.INDEX]))
+        return (
+            br, bg, bb, alpha, 0.0, 0.0, index, 1.0, min(max(reflected, 0.1), 0.9), 1.0, 0.0, -2.0, 0.0, F64(m),
+        )  # fmt: skip
+    if t[m, layout.LAYERED] > 0.0:
+        kind, clear = 0.0, layered.clear_share(t, m, cosine)
+    share = surface.specular_share(br, bg, bb, metal, gloss, index, cosine)
+    under, lost = albedo.seen_from(alpha, gloss, index, cosine)
+    return (
+        br, bg, bb, alpha, metal, gloss, index, F64(t[m, layout.THROUGH]), share, under, lost, kind,
+        clear, F64(m),
+    )  # fmt: skip
+
+
+@kernel
+def visible_facet(alpha, nx, ny, nz, wx, wy, wz, u, v):
+    """Facet normal drawn among those visible from w, in the world."""
+    t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
+    hx, hy, hz = surface.sample_visible_normal(
+        alpha, wx * t1x + wy * t1y + wz * t1z, wx * t2x + wy * t2y + wz * t2z, nx * wx + ny * wy + nz * wz, u, v
+    )
+    return hx * t1x + hy * t2x + hz * nx, hx * t1y + hy * t2y + hz * ny, hx * t1z + hy * t2z + hz * nz
+
+
+@kernel
+def sharply(scene, vertex, paint, lobe):
+    """What a perfect mirror that was drawn makes of light (r, g, b), over the chance of drawing it."""
+    br, bg, bb, _, metal, gloss, index, _, share, _, lost, kind, clear, material = paint
+    cosine = vertex[6] * vertex[9] + vertex[7] * vertex[10] + vertex[8] * vertex[11]
+    return layered.mirrored(
+        scene.materials, int(material), br, bg, bb, metal, gloss, index, share, lost, kind, clear, lobe == BY_CLEAR_COAT,
+        min(max(cosine, 1e-3), 1.0),
+    )  # fmt: skip
+
+
+@kernel
+def draw(scene, vertex, paint, choice, u, v):
+    """A new direction drawn from the surface: direction, the lobe it came from, and whether there is one (or the light was lost
+    between facets)."""
+    nx, ny, nz, wx, wy, wz = vertex[6], vertex[7], vertex[8], vertex[9], vertex[10], vertex[11]
+    alpha, through, share, kind, clear = paint[3], paint[7], paint[8], paint[11], paint[12]
+    flip, sharp = False, BY_GLOSS
+    if clear > 0.0:
+        if choice < clear:
+            alpha = layered.clear_alpha(scene.materials, int(paint[13]))
+            choice, share, sharp = 0.0, 1.0, BY_CLEAR_COAT
+        else:
+            choice = (choice - clear) / (1.0 - clear)
+    if kind == -2.0:
+        flip = choice >= share
+        choice, share = 0.0, 1.0
+    if choice < share and alpha == 0.0 and kind != -2.0:
+        d = 2.0 * (wx * nx + wy * ny + wz * nz)
+        return d * nx - wx, d * ny - wy, d * nz - wz, sharp, True
+    if choice < share:
+        hx, hy, hz = visible_facet(alpha, nx, ny, nz, wx, wy, wz, u, v)
+        d = 2.0 * (wx * hx + wy * hy + wz * hz)
+        dx, dy, dz = d * hx - wx, d * hy - wy, d * hz - wz
+        drawn = kind != -2.0 or nx * dx + ny * dy + nz * dz > 0.0
+        if flip:
+            d = 2.0 * (nx * dx + ny * dy + nz * dz)
+            dx, dy, dz = dx - d * nx, dy - d * ny, dz - d * nz
+        return dx, dy, dz, GLOSSY, drawn
+    p, q = disk(u, v)
+    z = math.sqrt(max(1.0 - p * p - q * q, 1e-9))
+    if through > 0.0 and (choice - share) < through * (1.0 - share):
+        z = -z
+    t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
+    return p * t1x + q * t2x + z * nx, p * t1y + q * t2y + z * ny, p * t1z + q * t2z + z * nz, MATT, True

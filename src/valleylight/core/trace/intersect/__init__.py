@@ -1,0 +1,1 @@
+"""The ray structure: what a ray meets, and the surface there."""

@@ -1,0 +1,244 @@
+"""Where a ray starts and what it meets: the lens, and the surface under a hit."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from valleylight.core.jit.compiled import kernel, part
+from valleylight.core.jit.held import prefetch
+from valleylight.core.trace.arrays.layout import (
+    BUMP,
+    PATTERN,
+    PATTERN_SIZE,
+    RELIEF,
+    RELIEF_TEXTURE,
+    TRIANGLE_EDGES,
+    TRIANGLE_MATERIAL,
+    TRIANGLE_OBJECT,
+    TRIANGLE_WIDTH,
+    WEATHER,
+)
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.sampling.sobol import disk
+from valleylight.core.trace.textures.lookup import lookup
+from valleylight.core.trace.textures.pattern import value
+
+U32, F64 = np.uint32, np.float64
+#: Rays start off a surface by this share of the greatest number at hand: its place, its edges, where it was put from. Rays, corners
+#: and distances are single-precision numbers, right to 6e-8 of their size; from four times that on no ray met its own triangle in
+#: a million tries (edges of 1 cm to 50 km, up to 40 km from the origin).
+OFF_SHARE = 5e-7
+
+
+@part
+def iris(blades, turn, u, v):
+    """A point of a diaphragm of radius 1: a disc, or a regular polygon whose corners lie on it."""
+    if blades < 3:
+        return disk(u, v)
+    u *= blades
+    k = min(int(u), blades - 1)
+    r, t = math.sqrt(u - k), v
+    a0, a1 = turn + 6.283185307179586 * k / blades, turn + 6.283185307179586 * (k + 1) / blades
+    p, q = r * (1.0 - t), r * t
+    return p * math.cos(a0) + q * math.cos(a1), p * math.sin(a0) + q * math.sin(a1)
+
+
+@part
+def camera_ray(camera, x, y, width, height, lens_u, lens_v, moment):
+    """Origin and unit direction of the ray through film position (x, y) in pixels, at a moment 0 to 1 of the shutter.
+
+    Rays of one film position meet in the plane of focus, whose normal stands in the camera record; a tilted lens leans it
+    (the Scheimpflug condition).
+    """
+    a = (2.0 * x / width - 1.0) * camera[12] + camera[14]
+    b = (1.0 - 2.0 * y / height) * camera[13] + camera[15]
+    dx = camera[3] + a * camera[6] + b * camera[9]
+    dy = camera[4] + a * camera[7] + b * camera[10]
+    dz = camera[5] + a * camera[8] + b * camera[11]
+    ox = camera[0] + moment * camera[21]
+    oy = camera[1] + moment * camera[22]
+    oz = camera[2] + moment * camera[23]
+    if camera[16] > 0.0:
+        p, q = iris(int(camera[24]), camera[25], lens_u, lens_v)
+        p, q = p * camera[16], q * camera[16]
+        lx = p * camera[6] + q * camera[9]
+        ly = p * camera[7] + q * camera[10]
+        lz = p * camera[8] + q * camera[11]
+        # Distance along d to the plane of focus; far beyond where the plane is met behind the lens.
+        ahead = camera[18] * dx + camera[19] * dy + camera[20] * dz
+        straight = camera[18] * camera[3] + camera[19] * camera[4] + camera[20] * camera[5]
+        focus = camera[17] * straight / ahead if ahead > 1e-4 * straight else 1e4 * camera[17]
+        dx, dy, dz = dx * focus - lx, dy * focus - ly, dz * focus - lz
+        ox, oy, oz = ox + lx, oy + ly, oz + lz
+    s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
+    return ox, oy, oz, dx * s, dy * s, dz * s
+
+
+@part
+def face_normal(t, k):
+    """Cross product of the edges of triangle record k: its normal, twice its area long."""
+    return (
+        t[k, 4] * t[k, 8] - t[k, 5] * t[k, 7],
+        t[k, 5] * t[k, 6] - t[k, 3] * t[k, 8],
+        t[k, 3] * t[k, 7] - t[k, 4] * t[k, 6],
+    )
+
+
+@part
+def unit(x, y, z):
+    """The vector at length 1."""
+    s = 1.0 / math.sqrt(x * x + y * y + z * z + 1e-30)
+    return x * s, y * s, z * s
+
+
+@kernel
+def relief_normal(scene, k, m, u, v, nx, ny, nz):
+    """Shading normal tilted by the material's normal map (glTF 2.0, section 3.9.3)."""
+    t = scene.triangles
+    e1u, e1v, e2u, e2v = t[k, 20] - t[k, 18], t[k, 21] - t[k, 19], t[k, 22] - t[k, 18], t[k, 23] - t[k, 19]
+    det = e1u * e2v - e2u * e1v
+    if abs(det) < 1e-14:
+        return nx, ny, nz
+    inv = 1.0 / det
+    tx = (t[k, 3] * e2v - t[k, 6] * e1v) * inv
+    ty = (t[k, 4] * e2v - t[k, 7] * e1v) * inv
+    tz = (t[k, 5] * e2v - t[k, 8] * e1v) * inv
+    d = tx * nx + ty * ny + tz * nz
+    tx, ty, tz = unit(tx - d * nx, ty - d * ny, tz - d * nz)
+    # glTF: v runs downwards in the picture, and green points up it.
+    side = 1.0 if inv < 0.0 else -1.0
+    bx, by, bz = side * (ny * tz - nz * ty), side * (nz * tx - nx * tz), side * (nx * ty - ny * tx)
+    r, g, b = lookup(scene.pixels, scene.texture_info, scene.linear, int(scene.materials[m, RELIEF_TEXTURE]), u, v)
+    scale = scene.materials[m, RELIEF]
+    a, c, e = (2.0 * r - 1.0) * scale, (2.0 * g - 1.0) * scale, max(2.0 * b - 1.0, 0.05)
+    return unit(a * tx + c * bx + e * nx, a * ty + c * by + e * ny, a * tz + c * bz + e * nz)
+
+
+@kernel
+def bumped(scene, m, px, py, pz, nx, ny, nz):
+    """Normal tilted by the slope of the material's pattern taken as a height (J. Blinn, 1978)."""
+    t = scene.materials
+    kind, size = int(t[m, PATTERN]), F64(t[m, PATTERN_SIZE])
+    x, y, z = px / size, py / size, pz / size
+    e = 0.02
+    h = value(kind, x, y, z, nx, ny, nz)
+    gx = value(kind, x + e, y, z, nx, ny, nz) - h
+    gy = value(kind, x, y + e, z, nx, ny, nz) - h
+    gz = value(kind, x, y, z + e, nx, ny, nz) - h
+    k = F64(t[m, BUMP]) / (e * size)
+    along = gx * nx + gy * ny + gz * nz
+    return unit(nx - k * (gx - along * nx), ny - k * (gy - along * ny), nz - k * (gz - along * nz))
+
+
+@kernel
+def edge_distance(t, k, a, b):
+    """Distance in metres from the hit at barycentrics (a, b) to the nearest sharp edge of triangle k."""
+    bits = int(t[k, TRIANGLE_EDGES])
+    x, y, z = face_normal(t, k)
+    twice = math.sqrt(F64(x * x + y * y + z * z))
+    near = 1e9
+    for corner in range(3):
+        if bits >> corner & 1:
+            if corner == 0:
+                ex, ey, ez = t[k, 6] - t[k, 3], t[k, 7] - t[k, 4], t[k, 8] - t[k, 5]
+                share = 1.0 - a - b
+            elif corner == 1:
+                ex, ey, ez, share = t[k, 6], t[k, 7], t[k, 8], a
+            else:
+                ex, ey, ez, share = t[k, 3], t[k, 4], t[k, 5], b
+            near = min(near, share * twice / math.sqrt(ex * ex + ey * ey + ez * ez + 1e-20))
+    return near
+
+
+@part
+def record_of(word, first):
+    """Number of the geometry met, and of its triangle record; `first` is the table of first records."""
+    geometry = word[rays.HIT_INSTANCE]
+    if geometry == U32(rays.NOTHING):
+        geometry = word[rays.HIT_GEOMETRY]
+    return geometry, first[geometry] + word[rays.HIT_PRIMITIVE]
+
+
+@part
+def fetch_record(scene, work, row):
+    """Have the record of the triangle met by the path in a row fetched: it is seldom at hand, and others can be seen to meanwhile."""
+    word = work.met_word
+    if word[row, rays.HIT_GEOMETRY] == U32(rays.NOTHING):
+        return
+    geometry = word[row, rays.HIT_INSTANCE]
+    if geometry == U32(rays.NOTHING):
+        geometry = word[row, rays.HIT_GEOMETRY]
+    k = scene.geometry_first[geometry] + word[row, rays.HIT_PRIMITIVE]
+    address = scene.triangles.ctypes.data + np.int64(k) * (4 * TRIANGLE_WIDTH)
+    prefetch(address)
+    prefetch(address + 64)
+
+
+@kernel
+def meet(scene, work, dx, dy, dz, plain):
+    """The surface under the hit in the buffer, seen along d: triangle, material, object, uv, point, normal of the face
+    and for shading (both on the viewer's side), cosine to the face (below zero: seen from behind), the offset that keeps
+    new rays off it, and the distance to a sharp edge where the material is weathered. `plain` leaves relief out."""
+    geometry, k = record_of(work.word, scene.geometry_first)
+    t = scene.triangles
+    a, b = F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])
+    c = 1.0 - a - b
+    m = np.int64(t[k, TRIANGLE_MATERIAL])
+    u = c * t[k, 18] + a * t[k, 20] + b * t[k, 22]
+    v = c * t[k, 19] + a * t[k, 21] + b * t[k, 23]
+    qx = t[k, 0] + a * t[k, 3] + b * t[k, 6]
+    qy = t[k, 1] + a * t[k, 4] + b * t[k, 7]
+    qz = t[k, 2] + a * t[k, 5] + b * t[k, 8]
+    gx, gy, gz = face_normal(t, k)
+    gx, gy, gz = F64(gx), F64(gy), F64(gz)
+    nx, ny, nz = unit(
+        c * t[k, 9] + a * t[k, 12] + b * t[k, 15],
+        c * t[k, 10] + a * t[k, 13] + b * t[k, 16],
+        c * t[k, 11] + a * t[k, 14] + b * t[k, 17],
+    )
+    if scene.materials[m, RELIEF_TEXTURE] >= 0.0 and not plain:
+        nx, ny, nz = relief_normal(scene, k, m, u, v, nx, ny, nz)
+    if scene.materials[m, BUMP] > 0.0 and not plain:
+        nx, ny, nz = bumped(scene, m, qx, qy, qz, nx, ny, nz)
+    reach = 0.0
+    for column in range(3, 9):
+        reach = max(reach, abs(F64(t[k, column])))
+    edge = edge_distance(t, k, a, b) if scene.materials[m, WEATHER] > 0.0 else 1e9
+    body = np.int64(t[k, TRIANGLE_OBJECT])
+    turn = scene.geometry_transform[geometry]
+    if turn >= 0:
+        body = scene.geometry_object[geometry]
+        w = scene.transforms
+        # A ray is turned into the frame of what is placed, and rounded there and on its way.
+        reach, grown, moved = max(reach, max(max(abs(qx), abs(qy)), abs(qz))), 0.0, 0.0
+        for row in range(3):
+            moved = max(moved, abs(F64(w[turn, 4 * row + 3])))
+            for column in range(3):
+                grown = max(grown, abs(F64(w[turn, 4 * row + column])))
+        reach = 4.0 * max(reach * grown, moved)
+        qx, qy, qz = (
+            w[turn, 0] * qx + w[turn, 1] * qy + w[turn, 2] * qz + w[turn, 3],
+            w[turn, 4] * qx + w[turn, 5] * qy + w[turn, 6] * qz + w[turn, 7],
+            w[turn, 8] * qx + w[turn, 9] * qy + w[turn, 10] * qz + w[turn, 11],
+        )
+        gx, gy, gz = (
+            w[turn, 12] * gx + w[turn, 13] * gy + w[turn, 14] * gz,
+            w[turn, 15] * gx + w[turn, 16] * gy + w[turn, 17] * gz,
+            w[turn, 18] * gx + w[turn, 19] * gy + w[turn, 20] * gz,
+        )
+        nx, ny, nz = unit(
+            w[turn, 12] * nx + w[turn, 13] * ny + w[turn, 14] * nz,
+            w[turn, 15] * nx + w[turn, 16] * ny + w[turn, 17] * nz,
+            w[turn, 18] * nx + w[turn, 19] * ny + w[turn, 20] * nz,
+        )
+    gx, gy, gz = unit(gx, gy, gz)
+    facing = -(gx * dx + gy * dy + gz * dz)
+    if facing < 0.0:
+        gx, gy, gz = -gx, -gy, -gz
+        nx, ny, nz = -nx, -ny, -nz
+    if -(nx * dx + ny * dy + nz * dz) < 1e-3:  # a tilted normal must not look away
+        nx, ny, nz = gx, gy, gz
+    eps = OFF_SHARE * max(reach, max(max(abs(qx), abs(qy)), abs(qz)))
+    return k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge

@@ -1,0 +1,1 @@
+"""Sampling of sky, openings, fixtures and emitting surfaces."""

@@ -1,0 +1,1 @@
+"""Air that scatters and absorbs."""

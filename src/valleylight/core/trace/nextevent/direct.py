@@ -1,0 +1,376 @@
+"""Next-event estimation: one ray from a vertex to the sun, the sky, a fixture or an emitting surface; and what a path
+finds of them by itself.
+
+Functions that ask write a ray and the light it would bring among the questions of the workbench, and return how many there
+are; `shade_all` weighs those of a vertex by its surface, `answer` traces those of many vertices, one after the other."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from valleylight.core.film import columns
+from valleylight.core.jit.compiled import kernel, part
+from valleylight.core.lamps import record
+from valleylight.core.sky.cloudshadow import through_cloud
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.intersect.vertex import record_of
+from valleylight.core.trace.lights import daylight, lamplight
+from valleylight.core.trace.media import air
+from valleylight.core.trace.nextevent.passage import BLOCKS, CLEAR, FAR, PASSES, shade, short_of, through_glass
+from valleylight.core.trace.sampling.sobol import bits, hash32, power_heuristic, scatter_square
+
+U32, I64, F64 = np.uint32, np.int64, np.float64
+
+@part
+def add(work, sample, group, r, g, b, limit):
+    """Add a contribution of a sample to the film and to its own sum; above `limit` (cd/m2, 0 for none) it is scaled down, and what
+    exceeds that is left to the pixel's surroundings (film/spread.py)."""
+    own = work.samples
+    y, x, reflected = int(own[sample, 0]), int(own[sample, 1]), own[sample, layout.REFLECTS]
+    if limit > 0.0:
+        lum = 0.2126 * r + 0.7152 * g + 0.0722 * b
+        if lum > limit:
+            s = limit / lum
+            k = min(1.0 - s, columns.SPILL_MOST * s)
+            i, j = y // columns.SPILL_CELL, x // columns.SPILL_CELL
+            work.spill[i, j, group, 0] += r * k
+            work.spill[i, j, group, 1] += g * k
+            work.spill[i, j, group, 2] += b * k
+            r, g, b = r * s, g * s, b * s
+    work.film[y, x, group, 0] += r
+    work.film[y, x, group, 1] += g
+    work.film[y, x, group, 2] += b
+    own[sample, layout.SAMPLE_LIGHT] += r
+    own[sample, layout.SAMPLE_LIGHT + 1] += g
+    own[sample, layout.SAMPLE_LIGHT + 2] += b
+    own[sample, layout.SAMPLE_REFLECTED] += r * reflected
+    own[sample, layout.SAMPLE_REFLECTED + 1] += g * reflected
+    own[sample, layout.SAMPLE_REFLECTED + 2] += b * reflected
+
+
+@part
+def luck_of(u, v):
+    """A seed for the walk through uneven air, from the random pair at hand."""
+    return hash32(U32(U32(u * 65535.0) * U32(65521) + U32(v * 65535.0)))
+
+
+@kernel
+def from_beyond(scene, work, sample, px, py, pz, total, dx, dy, dz, density, tr, tg, tb, limit, gathered,
+                mirrored):  # fmt: skip
+    """A ray that meets nothing sees the sky, and the sun's disc if it points there; `total` weighs the openings at p, where
+    it was last scattered. Where the sun's light was `gathered`
+    by solid glass it is left to the photons, or to the straight passage that stands in for them. A disc that is not to be seen
+    is still a light: only what the lens sees of it, straight or `mirrored`, is left out."""
+    if work.settings[layout.SKY_ON] > 0.0:
+        if density > 0.0:
+            share = work.settings[layout.DOME_SHARE]
+            r, g, b, own = daylight.dome_light(scene.dome, scene.dome_density, dx, dy, dz)
+            own = daylight.sky_density(own, share, total, scene.openings, px, py, pz, dx, dy, dz)
+            w, group = power_heuristic(density, own), int(work.settings[layout.GROUP_SKY])
+        else:  # seen sharply
+            r, g, b = daylight.backdrop_seen(scene.backdrop, work.settings, px, py, pz, dx, dy, dz)
+            w, group = 1.0, int(work.settings[layout.GROUP_BACKDROP])
+        add(work, sample, group, tr * r * w, tg * g * w, tb * b * w, limit)
+    sun = scene.sun
+    if work.settings[layout.SUN_ON] > 0.0 and not gathered and dx * sun[0] + dy * sun[1] + dz * sun[2] > sun[3]:
+        w = power_heuristic(density, sun[7])
+        if density <= 0.0:
+            w = F64(work.settings[layout.DISC_ON]) if mirrored else 1.0
+        w *= through_cloud(scene.cloud_shadow, scene.cloud_frame, px, py, pz)
+        add(work, sample, int(work.settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit)
+
+
+#: Stands for the length of a ray that something blocks.
+SHUT = -1.0
+#: Stands for the group of a ray whose light is looked up by its direction: the sky.
+BY_DIRECTION = -1.0
+#: Least share of its luminous area with which a face is seen at a glancing angle.
+LEAST_FACE = 0.15
+
+
+@kernel
+def given_off(scene, work, sample, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facing, density, mirrored,
+              tr, tg, tb, limit):  # fmt: skip
+    """Light that a surface gives off itself, towards the viewer."""
+    fixture = int(scene.triangles[k, layout.TRIANGLE_FIXTURE]) - 1
+    if fixture >= 0:
+        lamp = scene.lamp_of[fixture]
+        # A fixture's face: seen by the lens and in mirrors; rooms are lit by the fixture itself.
+        if mirrored and lamp >= 0 and scene.lamps[lamp, record.FACE_AREA] > 0.0:
+            c = scene.lamps
+            e = lamplight.intensity(c, scene.profiles, lamp, -dx, -dy, -dz)
+            # L = I / A, with A the luminous area seen from there, as of a spheroid.
+            along = abs(dx * c[lamp, 9] + dy * c[lamp, 10] + dz * c[lamp, 11])
+            area, side = c[lamp, record.FACE_AREA], c[lamp, record.FACE_SIDE]
+            e /= max(math.sqrt((area * along) ** 2 + side * side * (1.0 - along * along)), LEAST_FACE * area)
+            group = int(c[lamp, record.GROUP])
+            add(work, sample, group, tr * e * c[lamp, 12], tg * e * c[lamp, 13], tb * e * c[lamp, 14], 0.0)
+        return
+    t, e = scene.materials, layout.EMISSION
+    w = 1.0
+    if density > 0.0 and scene.emitters.shape[0] > 0:
+        lum = 0.2126 * t[m, e] + 0.7152 * t[m, e + 1] + 0.0722 * t[m, e + 2]
+        ex, ey, ez = qx - px, qy - py, qz - pz
+        d2 = ex * ex + ey * ey + ez * ez
+        w = power_heuristic(density, lum / work.settings[layout.EMITTED_TOTAL] * d2 / max(facing, 1e-6))
+    group = int(work.settings[layout.GROUP_SURFACES])
+    add(work, sample, group, tr * w * t[m, e], tg * w * t[m, e + 1], tb * w * t[m, e + 2], limit)
+
+
+@part
+def ask(work, asked, vertex, paint, lx, ly, lz, far, mask, solids, luck, r, g, b, group, own):
+    """Write a question: is the way along l free, and what does the light from there do? Returns the number of questions now.
+
+    Light that the face and the tilted normal place on different sides would leak; there is none of it.
+    """
+    side = vertex[3] * lx + vertex[4] * ly + vertex[5] * lz
+    cosine = vertex[6] * lx + vertex[7] * ly + vertex[8] * lz
+    if side * cosine < 0.0 or (cosine <= 0.0 and paint[7] <= 0.0):
+        return asked
+    q = work.questions
+    e = vertex[12] if side > 0.0 else -vertex[12]
+    q[asked, 0], q[asked, 1], q[asked, 2] = vertex[0] + vertex[3] * e, vertex[1] + vertex[4] * e, vertex[2] + vertex[5] * e
+    q[asked, 3], q[asked, 4], q[asked, 5] = lx, ly, lz
+    q[asked, 6], q[asked, 7], q[asked, 8], q[asked, 9] = far, mask, solids, luck
+    q[asked, 10], q[asked, 11], q[asked, 12] = r, g, b
+    q[asked, 13], q[asked, 14], q[asked, 22] = group, own, -1.0
+    return asked + 1
+
+
+@kernel
+def ask_sun(scene, work, asked, vertex, paint, u, v, tr, tg, tb, solids, found, known):
+    """A ray to the sun's disc; `tr, tg, tb` carry the weight of asking. A bounce `found` the vertex with a density per sr; asking
+    sunlit places would have with `known`, for each opening and times the cosine of the sun (0 where it does not)."""
+    sun = scene.sun
+    if vertex[3] * sun[0] + vertex[4] * sun[1] + vertex[5] * sun[2] <= 0.0 and paint[7] <= 0.0:
+        return asked
+    lx, ly, lz = daylight.sample_cone(sun, u, v)
+    w = through_cloud(scene.cloud_shadow, scene.cloud_frame, vertex[0], vertex[1], vertex[2]) / sun[7]
+    if known > 0.0:
+        known *= abs(vertex[3] * lx + vertex[4] * ly + vertex[5] * lz)
+        known *= daylight.openings_along(scene.openings, vertex[0], vertex[1], vertex[2], lx, ly, lz)
+        w *= power_heuristic(found, known)
+    return ask(
+        work, asked, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, solids, luck_of(u, v), tr * sun[4] * w,
+        tg * sun[5] * w, tb * sun[6] * w, work.settings[layout.GROUP_SUN], sun[7],
+    )  # fmt: skip
+
+
+@kernel
+def ask_sky(scene, work, asked, ox, oy, oz, total, vertex, paint, u, v, tr, tg, tb):
+    """A ray to the sky, through an opening where the point lies behind one (`total` weighs those there are)."""
+    lx, ly, lz = daylight.sample_sky(
+        scene.dome_marginal, scene.dome_conditional, work.settings[layout.DOME_SHARE], total, scene.openings, work.weights,
+        ox, oy, oz, u, v,
+    )  # fmt: skip
+    return ask(
+        work, asked, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v), tr, tg, tb,
+        BY_DIRECTION, 0.0,
+    )  # fmt: skip
+
+
+@part
+def ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, body, own, u, v, tr, tg, tb, solids):
+    """A ray to a fixture drawn from the grid cell: I / d^2 over its chance. A fixture does not light its `own` body: its
+    profile was measured with it."""
+    cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, vertex[0], vertex[1], vertex[2])
+    lamp, chance = lamplight.choose_lamp(scene.grid_cdf, cell, u)
+    if chance <= 0.0 or lamp == own:
+        return asked
+    u = min(max((u - scene.grid_cdf[cell, lamp]) / chance, 0.0), 0.999999)
+    return ask_lamp(scene, work, asked, ox, oy, oz, vertex, paint, body, lamp, F64(chance), u, v, tr, tg, tb, solids)
+
+
+@kernel
+def ask_lamp(scene, work, asked, ox, oy, oz, vertex, paint, body, lamp, chance, u, v, tr, tg, tb, solids):
+    """A ray to a given fixture, chosen with a given chance."""
+    only = int(scene.lamps[lamp, record.INCLUSION])
+    if only > 0 and scene.inclusion[only, body] == 0:
+        return asked
+    c = scene.lamps
+    if c[lamp, record.SHAPE] == record.SPHERE:
+        lx, ly, lz, d, share = lamplight.towards_ball(c, lamp, ox, oy, oz, u, v)
+    else:
+        ax, ay, az = lamplight.point_on_lamp(c, scene.lamp_points, lamp, vertex[0], vertex[1], vertex[2], u, v)
+        lx, ly, lz = ax - ox, ay - oy, az - oz
+        d2 = lx * lx + ly * ly + lz * lz
+        d = math.sqrt(d2) + 1e-12
+        lx, ly, lz, share = lx / d, ly / d, lz / d, 1.0 / max(d2, lamplight.NEAREST_M * lamplight.NEAREST_M)
+    e = lamplight.intensity(c, scene.profiles, lamp, -lx, -ly, -lz) * share / chance
+    if e <= 0.0:
+        return asked
+    return ask(
+        work, asked, vertex, paint, lx, ly, lz, short_of(d, vertex[12]), rays.OPAQUE, solids, luck_of(u, v), tr * e * c[lamp, 12],
+        tg * e * c[lamp, 13], tb * e * c[lamp, 14], F64(c[lamp, record.GROUP]), 0.0,
+    )  # fmt: skip
+
+
+@kernel
+def ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, u, v, tr, tg, tb):
+    """A ray to a point of an emitting triangle, drawn by luminance times area."""
+    which, chance = lamplight.choose_lamp(scene.emitter_cdf, I64(0), u)
+    u = min(max((u - scene.emitter_cdf[0, which]) / max(chance, 1e-12), 0.0), 0.999999)
+    ax, ay, az = lamplight.triangle_point(scene.emitters, which, u, v)
+    lx, ly, lz = ax - ox, ay - oy, az - oz
+    d2 = lx * lx + ly * ly + lz * lz
+    d = math.sqrt(d2) + 1e-12
+    lx, ly, lz = lx / d, ly / d, lz / d
+    t = scene.emitters
+    cosine = abs(lx * t[which, 12] + ly * t[which, 13] + lz * t[which, 14])
+    if cosine <= 1e-6:
+        return asked
+    own = chance / t[which, 15] * d2 / cosine
+    asks = ask(
+        work, asked, vertex, paint, lx, ly, lz, 0.9999 * d - vertex[12], rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v),
+        tr * t[which, 9] / own, tg * t[which, 10] / own, tb * t[which, 11] / own, work.settings[layout.GROUP_SURFACES], own,
+    )  # fmt: skip
+    if asks > asked:
+        work.questions[asked, 22] = scene.emitter_triangle[which]
+    return asks
+
+
+@part
+def ask_onwards(work, asked, dx, dy, dz, drawn):
+    """Keep a direction in which light goes on from the surface, to be shaded with the questions; not `drawn`: it is lost."""
+    q, w = work.questions, 1.0 if drawn else 0.0
+    q[asked, 3], q[asked, 4], q[asked, 5] = dx, dy, dz
+    q[asked, 10], q[asked, 11], q[asked, 12], q[asked, 14] = w, w, w, 0.0
+
+
+@kernel
+def shade_all(scene, work, first, asked, vertex, paint):
+    """Weigh the light of the questions from `first` by what the surface does with it: BSDF times cosine, and the chance that a
+    bounce would have found it. Writes light and density."""
+    gx, gy, gz, nx, ny, nz = vertex[3], vertex[4], vertex[5], vertex[6], vertex[7], vertex[8]
+    q = work.questions
+    for k in range(first, asked):
+        lx, ly, lz, own = q[k, 3], q[k, 4], q[k, 5], q[k, 14]
+        r, g, b, density = 0.0, 0.0, 0.0, 0.0
+        if (gx * lx + gy * ly + gz * lz) * (nx * lx + ny * ly + nz * lz) > 0.0 and q[k, 10] + q[k, 11] + q[k, 12] > 0.0:
+            r, g, b, density = shade(scene, paint, nx, ny, nz, vertex[9], vertex[10], vertex[11], lx, ly, lz)
+        w = power_heuristic(own, density) if own > 0.0 else 1.0
+        q[k, 10], q[k, 11], q[k, 12], q[k, 14] = q[k, 10] * r * w, q[k, 11] * g * w, q[k, 12] * b * w, density
+
+
+@part
+def note_place(work, first, asked, sample, limit, at_first, ox, oy, oz, total):
+    """Note with the questions from `first` where they were asked: the sample, the greatest luminance they may bring (0 for any),
+    whether its first surface asks, and what the openings weigh at o."""
+    q = work.questions
+    for k in range(first, asked):
+        q[k, 15], q[k, 16], q[k, 17] = sample, limit, at_first
+        q[k, 18], q[k, 19], q[k, 20], q[k, 21] = ox, oy, oz, total
+
+
+@kernel
+def meets(scene, work, k):
+    """Whether the ray of a question meets its emitting triangle first, past what lets light by."""
+    q = work.questions
+    if not rays.closest(
+        scene.handle, work.shadow, work.shadow_word, q[k, 0], q[k, 1], q[k, 2], q[k, 3], q[k, 4], q[k, 5], FAR, U32(q[k, 7])
+    ):
+        return False
+    _, triangle = record_of(work.shadow_word, scene.geometry_first)
+    return triangle == I64(q[k, 22])
+
+
+@kernel
+def answer(scene, work, first, asked):
+    """Trace the shaded rays of the questions from `first` and add what arrives to the film. Returns rays spent.
+
+    All that can be shaded is shaded before and all rays are traced one after the other, so that neither the processor's code nor
+    its data change at every ray. The sky alone is looked up afterwards, for rays that reach it. At a first surface the
+    luminance with nothing in the way is worked out too, for the shadow pass.
+    """
+    spent, q = I64(0), work.questions
+    for k in range(first, asked):
+        if q[k, 10] + q[k, 11] + q[k, 12] <= 0.0:
+            continue
+        spent += 1
+        if q[k, 22] >= 0.0:
+            # Where faces lie in one place, the one that is met shines, as it does for a bounce: each ray has one answer.
+            if not meets(scene, work, k):
+                q[k, 6] = SHUT
+        elif rays.blocked(
+            scene.handle, work.shadow, work.shadow_word, q[k, 0], q[k, 1], q[k, 2], q[k, 3], q[k, 4], q[k, 5], q[k, 6],
+            U32(q[k, 7]),
+        ):  # fmt: skip
+            q[k, 6] = SHUT
+    for k in range(first, asked):
+        r, g, b, group, far, whole = q[k, 10], q[k, 11], q[k, 12], int(q[k, 13]), q[k, 6], 1.0
+        at_first, sample = q[k, 17] > 0.0, int(q[k, 15])
+        if r + g + b <= 0.0 or (far == SHUT and not at_first):
+            continue
+        lx, ly, lz = q[k, 3], q[k, 4], q[k, 5]
+        if group < 0:
+            er, eg, eb, own = daylight.dome_light(scene.dome, scene.dome_density, lx, ly, lz)
+            own = daylight.sky_density(
+                own, work.settings[layout.DOME_SHARE], q[k, 21], scene.openings, q[k, 18], q[k, 19], q[k, 20], lx, ly, lz
+            )
+            if own <= 0.0:
+                continue
+            w = power_heuristic(own, q[k, 14])
+            whole = 1.0 / max(w, 1e-9)  # the share left to bounces counts as asked here
+            w /= own
+            r, g, b, group = r * er * w, g * eg * w, b * eb * w, int(work.settings[layout.GROUP_SKY])
+        y, x = int(work.samples[sample, 0]), int(work.samples[sample, 1])
+        if at_first:
+            work.passes[y, x, columns.PASS_FREE] += (0.2126 * r + 0.7152 * g + 0.0722 * b) * whole
+            if far == SHUT:
+                continue
+        sx, sy, sz, pr, pg, pb = q[k, 0], q[k, 1], q[k, 2], 1.0, 1.0, 1.0
+        if q[k, 8] != CLEAR:
+            pr, pg, pb, panes = through_glass(scene, work, sx, sy, sz, lx, ly, lz, far, I64(q[k, 8]))
+            spent += panes
+        if work.settings[layout.AIR_ON] > 0.0:
+            t = air.transmittance(scene.air, sx, sy, sz, lx, ly, lz, far, U32(q[k, 9]))
+            pr, pg, pb = pr * t, pg * t, pb * t
+        r, g, b = r * pr, g * pg, b * pb
+        if r + g + b > 0.0:
+            if at_first:
+                work.passes[y, x, columns.PASS_SHADED] += (0.2126 * r + 0.7152 * g + 0.0722 * b) * whole
+            add(work, sample, group, r, g, b, q[k, 16])
+    return spent
+
+
+@kernel
+def share_unshaded(scene, work, vertex, seed):
+    """Share of the daylight on a matt surface at a vertex that nothing shades: rays spent, and one sample of it (0 or 1).
+
+    Sun or sky is chosen by what it gives there and a direction of the sky by what it gives to the surface (drawn by
+    luminance, accepted by its cosine), so that the mean of the samples is the light with what stands around over the
+    light without it. `seed` begins the numbers that it draws.
+    """
+    sun = scene.sun
+    gx, gy, gz = vertex[3], vertex[4], vertex[5]
+    facing = gx * sun[0] + gy * sun[1] + gz * sun[2]
+    by_sun = 0.0
+    if work.settings[layout.SUN_ON] > 0.0 and facing > 0.0:
+        by_sun = sun[5] / sun[7] * facing
+        by_sun *= through_cloud(scene.cloud_shadow, scene.cloud_frame, vertex[0], vertex[1], vertex[2])
+    by_sky = work.settings[layout.SKY_LUX] * 0.5 * (1.0 + gz)
+    if by_sun + by_sky <= 0.0:
+        return 0, 1.0
+    if bits(I64(0), seed, I64(0)) / 4294967296.0 * (by_sun + by_sky) < by_sun:
+        a, b = scatter_square(I64(0), seed, I64(1))
+        lx, ly, lz = daylight.sample_cone(sun, a, b)
+    else:
+        lx, ly, lz = 0.0, 0.0, 1.0
+        for attempt in range(32):
+            a, b = scatter_square(I64(attempt), seed, I64(2))
+            lx, ly, lz = daylight.sample_sky(
+                scene.dome_marginal, scene.dome_conditional, 1.0, 0.0, scene.openings, work.weights, 0.0, 0.0, 0.0, a, b
+            )
+            if scatter_square(I64(attempt), seed, I64(3))[0] < gx * lx + gy * ly + gz * lz and lz > 0.0:
+                break
+    e = vertex[12]
+    ox, oy, oz = vertex[0] + gx * e, vertex[1] + gy * e, vertex[2] + gz * e
+    if gx * lx + gy * ly + gz * lz <= 0.0:
+        return 0, 1.0
+    if rays.blocked(scene.handle, work.shadow, work.shadow_word, ox, oy, oz, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY):
+        return 1, 0.0
+    r, g, b, _ = through_glass(scene, work, ox, oy, oz, lx, ly, lz, FAR, PASSES)
+    return 1, 0.2126 * r + 0.7152 * g + 0.0722 * b

@@ -1,0 +1,170 @@
+"""How light gets from one point to another: past what is opaque, through panes, glass and cut-outs, and through air."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from valleylight.core.jit.compiled import kernel, part
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.layout import INDEX, KIND, ROUGH, TINT, TRIANGLE_MATERIAL
+from valleylight.core.trace.bsdf import layered, surface
+from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.intersect.vertex import face_normal, record_of
+from valleylight.core.trace.media import air
+from valleylight.core.trace.sampling.sobol import basis
+from valleylight.core.trace.textures.lookup import lookup
+
+F64 = np.float64
+FAR = 1e7
+MAX_PANES = 32
+#: So far behind a pane the way goes on, as a share of the way and of where it began (single precision).
+NEXT_SHARE = 1e-6
+#: How solid glass and water treat a shadow ray: they block it, or pass it straight on; or whatever lets light by blocks it.
+BLOCKS, PASSES, CLEAR = np.int64(0), np.int64(1), np.int64(2)
+
+
+@kernel
+def cut_out(scene, k, m, a, b):
+    """True where the alpha picture of material m lets everything by at barycentrics (a, b) of triangle k."""
+    t = scene.triangles
+    c = 1.0 - a - b
+    u = c * t[k, 18] + a * t[k, 20] + b * t[k, 22]
+    v = c * t[k, 19] + a * t[k, 21] + b * t[k, 23]
+    alpha, _, _ = lookup(
+        scene.pixels, scene.texture_info, scene.linear, int(scene.materials[m, layout.ALPHA_TEXTURE]), u, v
+    )
+    return alpha < scene.materials[m, layout.CUTOFF]
+
+
+@kernel
+def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
+    """What panes, cut-outs and (where `solids` says PASSES) solid glass pass along a free segment, straight on: RGB 0
+    to 1, and the rays spent. Solid glass is taken without its bending: Fresnel's loss at each face, Beer's law in between."""
+    r, g, b = 1.0, 1.0, 1.0
+    if scene.glass == 0:
+        return r, g, b, 0
+    travelled, since, last, before = 0.0, 0.0, np.int64(-1), np.int64(-1)
+    size = max(max(abs(ox), abs(oy)), abs(oz))
+    for spent in range(MAX_PANES):
+        if not rays.closest(
+            scene.glass, work.shadow, work.shadow_word, ox + dx * travelled, oy + dy * travelled, oz + dz * travelled, dx, dy, dz,
+            far - travelled, rays.EVERYTHING,
+        ):  # fmt: skip
+            return r, g, b, spent + 1
+        way = F64(work.shadow[rays.FAR])
+        geometry, k = record_of(work.shadow_word, scene.glass_first)
+        step_off = NEXT_SHARE * max(size, travelled + way)
+        if k == last and geometry == before:  # rounding put the ray before the face that it has passed
+            travelled += way + step_off
+            if travelled >= far:
+                return r, g, b, spent + 1
+            continue
+        last, before = k, np.int64(geometry)
+        m = int(scene.triangles[k, TRIANGLE_MATERIAL])
+        t = scene.materials
+        if t[m, layout.ALPHA_TEXTURE] >= 0.0:
+            if not cut_out(scene, k, m, F64(work.shadow[rays.HIT_U]), F64(work.shadow[rays.HIT_V])):
+                return 0.0, 0.0, 0.0, spent + 1
+        else:
+            gx, gy, gz = face_normal(scene.triangles, k)
+            turn = scene.glass_transform[geometry]
+            if turn >= 0:
+                w = scene.transforms
+                gx, gy, gz = (
+                    w[turn, 12] * gx + w[turn, 13] * gy + w[turn, 14] * gz,
+                    w[turn, 15] * gx + w[turn, 16] * gy + w[turn, 17] * gz,
+                    w[turn, 18] * gx + w[turn, 19] * gy + w[turn, 20] * gz,
+                )
+            slant = (gx * dx + gy * dy + gz * dz) / math.sqrt(gx * gx + gy * gy + gz * gz + 1e-30)
+            cosine = max(abs(F64(slant)), 1e-3)
+            if t[m, KIND] == layout.SOLID:
+                if solids == BLOCKS:
+                    return 0.0, 0.0, 0.0, spent + 1
+                passed = 1.0 - surface.dielectric(cosine, F64(t[m, INDEX]))
+                if slant > 0.0:  # leaving: what lay behind was glass
+                    depth = travelled + way - since
+                    e = layout.ABSORB
+                    r *= math.exp(-depth * t[m, e])
+                    g *= math.exp(-depth * t[m, e + 1])
+                    b *= math.exp(-depth * t[m, e + 2])
+                r, g, b = r * passed, g * passed, b * passed
+            else:
+                reflected, inside = surface.pane(cosine, F64(t[m, INDEX]))
+                pr, pg, pb = tint(scene, m, inside)
+                passed = 1.0 - reflected
+                r, g, b = r * passed * pr, g * passed * pg, b * passed * pb
+        since = travelled + way
+        travelled = since + step_off
+        if travelled >= far:
+            return r, g, b, spent + 1
+    return 0.0, 0.0, 0.0, MAX_PANES
+
+
+@part
+def short_of(d, off):
+    """Length of a ray to something d metres away that must not meet what holds it: a millimetre short, and by some of the offset
+    `off` of rays there, but most of the way."""
+    return d - max(min(1e-3, 0.01 * d), min(4.0 * off, 0.1 * d))
+
+
+@part
+def tint(scene, m, inside):
+    """Tint of a pane at the cosine inside it: Beer's law over the longer way, tint^(1 / cosine)."""
+    way = 1.0 / inside
+    t = scene.materials
+    return t[m, TINT] ** way, t[m, TINT + 1] ** way, t[m, TINT + 2] ** way
+
+
+@kernel
+def mirror(scene, m, nx, ny, nz, dx, dy, dz, u, v):
+    """Direction of light along d reflected at a pane, about the normal or, when it is rough, about a facet's."""
+    hx, hy, hz = facet(scene, m, nx, ny, nz, dx, dy, dz, u, v)
+    d = 2.0 * (dx * hx + dy * hy + dz * hz)
+    return dx - d * hx, dy - d * hy, dz - d * hz
+
+
+@kernel
+def facet(scene, m, nx, ny, nz, dx, dy, dz, u, v):
+    """Normal of the facet met by light along d: the surface's own where it is smooth, else drawn among the visible."""
+    alpha = F64(scene.materials[m, ROUGH])
+    alpha = alpha * alpha
+    if alpha <= 1e-4:
+        return nx, ny, nz
+    t1x, t1y, t1z, t2x, t2y, t2z = basis(nx, ny, nz)
+    lx, ly, lz = surface.sample_visible_normal(
+        alpha, -(dx * t1x + dy * t1y + dz * t1z), -(dx * t2x + dy * t2y + dz * t2z),
+        max(-(nx * dx + ny * dy + nz * dz), 1e-3), u, v,
+    )  # fmt: skip
+    return (
+        lx * t1x + ly * t2x + lz * nx,
+        lx * t1y + ly * t2y + lz * ny,
+        lx * t1z + ly * t2z + lz * nz,
+    )
+
+
+@part
+def shade(scene, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz):
+    """BSDF times cosine (r, g, b) and sampling density of light along l seen from w; in air, the phase function.
+
+    `paint` is base colour (3), alpha, metal, gloss, its refractive index, share that passes, share of the gloss lobe, `under`, `lost` (see
+    `albedo.seen_from`), number of the layered material (-1 simple, -2 frosted, -3 air), share of the clear coat, and the
+    material's number.
+    """
+    br, bg, bb, alpha, metal, gloss, index, through, share, under, lost, kind, clear, material = paint
+    if kind == -2.0:
+        return layered.frosted(scene.materials, int(material), alpha, share, nx, ny, nz, wx, wy, wz, lx, ly, lz)
+    if kind == -3.0:
+        p = air.phase(scene.air, wx * lx + wy * ly + wz * lz)
+        return br * p, bg * p, bb * p, 0.0
+    rough = F64(scene.materials[int(material), layout.DIFFUSE_ROUGH])
+    r, g, b, density = surface.evaluate(
+        br, bg, bb, alpha, metal, gloss, index, through, share, under, lost, rough, nx, ny, nz, wx, wy, wz, lx, ly, lz
+    )
+    if kind == -1.0:
+        return r, g, b, density
+    return layered.over(
+        scene.materials, int(material), r, g, b, density, br, bg, bb, alpha, metal, share, clear, nx, ny, nz, wx, wy, wz,
+        lx, ly, lz,
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""Photons through and off water and solid glass."""

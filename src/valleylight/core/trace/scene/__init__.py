@@ -1,0 +1,1 @@
+"""From a stage to the arrays that kernels read."""

@@ -1,0 +1,245 @@
+"""From a project's description to a scene that can be traced."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Hashable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valleylight.core.errors import InputError
+from valleylight.core.lamps.bodies import MATERIALS as BODY_MATERIALS
+from valleylight.core.lamps.compile import Lamps
+from valleylight.core.photometry import Photometry
+from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.description import Occasion, Opening, View
+from valleylight.core.project.sky import PictureSky
+from valleylight.core.sky.picture import Surroundings, read_picture
+from valleylight.core.stage import Material, StageData
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.camera import camera_array
+from valleylight.core.trace.arrays.scene import NO_NET, SceneArrays
+from valleylight.core.trace.integrator.glass import lens_in
+from valleylight.core.trace.lights import daylight
+from valleylight.core.trace.nextevent.sunlit import NOWHERE, sunlit_places
+from valleylight.core.trace.photonmap.net import net_arrays, sees
+from valleylight.core.trace.scene.fixtures import Fixtures, bodies_key, lamp_arrays, light_groups
+from valleylight.core.trace.scene.geometry import Geometry, StageGeometry, build_geometry, with_bodies
+from valleylight.core.trace.scene.kept import Kept, digest
+from valleylight.core.trace.scene.lighting import Daylight, daylight_of
+from valleylight.core.trace.scene.materials import Emitters, dressed, emitters, kind_of, material_table, pictures
+from valleylight.core.trace.scene.openings import find_openings
+from valleylight.core.trace.scene.origin import frame_about
+from valleylight.core.trace.scene.quality import Quality
+from valleylight.core.trace.scene.rooms import SELDOM, is_shut, with_rooms
+from valleylight.core.trace.scene.settings import settings_of
+from valleylight.core.trace.scene.stages import KEPT_STAGES, Placed, Stages
+from valleylight.core.trace.scene.tables import air_array, opening_array, sky_arrays, sun_array
+
+LARGEST_SIDE = 8192
+KEPT_GEOMETRIES, KEPT_NETS = 4, 2
+#: The white matt card of a light meter; the last material of every scene.
+CARD = Material(name="meter", base=(1.0, 1.0, 1.0), roughness=1.0, specular=0.0)
+
+
+@dataclass(frozen=True)
+class Scene:
+    """A view at an occasion, ready to trace. Keeps alive what the kernels point at.
+
+    All that kernels read is given about `origin` (3,), the stage's own, in metres of the model; see origin.py."""
+
+    arrays: SceneArrays
+    camera: NDArray[np.float64]
+    settings: NDArray[np.float64]
+    group_names: tuple[str, ...]
+    daylight: Daylight
+    lamps: Lamps
+    geometry: Geometry
+    materials: tuple[Material, ...]
+    origin: NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class _Shape:
+    """What stands in the way of rays, and the name it is kept under; `stage_key` leaves out the bodies of fixtures."""
+
+    geometry: Geometry
+    stage_key: Hashable
+    key: Hashable
+
+
+class Compiler:
+    """Compiles project descriptions to scenes and keeps the costly parts by what they depend on.
+
+    A `stage` given outright stands in for the models of every project, a `profile` for those of all fixtures.
+    """
+
+    def __init__(self, stage: StageData | None = None, profile: Photometry | None = None) -> None:
+        self._stages = Stages(stage)
+        self._fixtures = Fixtures(profile)
+        self._pictures: Kept[dict[str, object]] = Kept(KEPT_STAGES)
+        self._surroundings: Kept[Surroundings] = Kept(KEPT_STAGES)
+        self._stages_built: Kept[StageGeometry] = Kept(KEPT_GEOMETRIES)
+        self._geometries: Kept[Geometry] = Kept(KEPT_GEOMETRIES)
+        self._openings: Kept[NDArray[np.float64]] = Kept(KEPT_GEOMETRIES)
+        self._emitters: Kept[Emitters] = Kept(KEPT_GEOMETRIES)
+        self._nets: Kept[dict[str, object]] = Kept(KEPT_NETS)
+
+    def stage(self, project: LoadedProject) -> StageData:
+        """The imported stage of a project, in the model's coordinates. Raises InputError for a file that cannot be read."""
+        return self._stages.stage(project)
+
+    def has_read(self, project: LoadedProject) -> bool:
+        """Whether the models of a project have been read: the first reading of large ones takes seconds."""
+        return self._stages.has_read(project)
+
+    def profile(self, project: LoadedProject, sha256: str) -> Photometry:
+        """A measured profile by the SHA-256 of its file. Raises InputError for a file that cannot be read."""
+        return self._fixtures.profile(project, sha256)
+
+    def picture(self, project: LoadedProject, sky: PictureSky) -> Surroundings:
+        """A picture of surroundings, read once."""
+        return self._surroundings.get(sky.asset, lambda: read_picture(project.asset(sky.asset), sky.name or "picture"))
+
+    def scene(
+        self, project: LoadedProject, view: View, occasion: Occasion, width: int, height: int, seed: int, quality: Quality
+    ) -> Scene:
+        """Everything a trace of the view needs. Raises InputError for sizes outside 8 to 8192."""
+        if not (8 <= width <= LARGEST_SIDE and 8 <= height <= LARGEST_SIDE):
+            raise InputError(
+                f"a picture of {width} x {height} is outside the range", "size", f"Choose 8 to {LARGEST_SIDE} pixels"
+            )
+        placed = self._stages.placed(project, view, occasion)
+        wanted = placed.description.stage
+        materials = dressed(placed.stage.materials or (Material(),), wanted.surfaces, wanted.white_card)
+        whole = (*materials, *BODY_MATERIALS, CARD)
+        table = material_table(whole)
+        groups = light_groups(placed.description, placed.occasion, materials)
+        lamps, grid = self._fixtures.lamps(project, placed, groups)
+        shape = self._shape(project, placed, materials)
+        geometry = shape.geometry
+        emits = self._emits(shape, table)
+        day = daylight_of(
+            placed.description.site, placed.occasion, quality.sky_rows, lambda sky: self.picture(project, sky)
+        )
+        openings = self._openings_of(placed, shape, materials)
+        sky = sky_arrays(day.sky)
+        sky["cloud_frame"] = frame_about(day.sky.shadow_frame, placed.origin)
+        arrays = SceneArrays(
+            **geometry.arrays,  # type: ignore[arg-type]
+            **sky,  # type: ignore[arg-type]
+            **self._pictures.get(placed.key, lambda: pictures(placed.stage)),  # type: ignore[arg-type]
+            **lamp_arrays(placed.description, lamps, grid, geometry.objects),  # type: ignore[arg-type]
+            materials=table,
+            emitters=emits.records,
+            emitter_triangle=emits.triangle,
+            emitter_cdf=emits.cdf,
+            sun=sun_array(day.direction, day.radius_deg, day.sun_rgb_lx),
+            openings=openings,
+            sun_ways=daylight.ways_of_sun(openings, day.direction),
+            air=air_array(placed.occasion.air, geometry.low, geometry.high),
+            **NO_NET,  # type: ignore[arg-type]
+            **NOWHERE,  # type: ignore[arg-type]
+        )
+        settings = settings_of(
+            placed, groups, geometry, day, quality, seed, height, emits.total_cd, len(arrays.beam_lamps)
+        )
+        camera = camera_array(placed.view, placed.view.lens_for(occasion.key).f_number, width / height)
+        settings[layout.LENS_IN] = lens_in(arrays, settings, camera)
+        arrays = self._steered(placed, shape, day, arrays, settings, camera, quality, seed)
+        return Scene(arrays, camera, settings, groups.names, day, lamps, geometry, whole, placed.origin)
+
+    def _shape(self, project: LoadedProject, placed: Placed, materials: tuple[Material, ...]) -> _Shape:
+        """The ray structures. A white card keeps the shapes: nothing but colours changes, and none is built anew."""
+        wanted = placed.description.stage
+        hidden = frozenset(placed.occasion.hidden_layers)
+        shapes = dressed(placed.stage.materials or (Material(),), wanted.surfaces, False) if wanted.white_card else materials
+        stage_key = (
+            placed.key, placed.origin.tobytes(), tuple(m.structure for m in shapes), digest(sorted(wanted.objects.items())),
+            hidden,
+        )  # fmt: skip
+        key = (*stage_key, bodies_key(placed.description))
+
+        def make() -> Geometry:
+            whole = self._stages_built.get(stage_key, lambda: build_geometry(placed.stage, shapes, hidden, wanted.objects))
+            return with_bodies(whole, self._fixtures.bodies(project, placed.description), len(materials))
+
+        return _Shape(self._geometries.get(key, make), stage_key, key)
+
+    def _emits(self, shape: _Shape, table: NDArray[np.float32]) -> Emitters:
+        """The triangles of the stage that shine by themselves."""
+        triangles: NDArray[np.float32] = shape.geometry.arrays["triangles"]  # type: ignore[assignment]
+        return self._emitters.get(
+            (shape.stage_key, table.tobytes()), lambda: emitters(triangles[: shape.geometry.world], table)
+        )
+
+    def _openings_of(self, placed: Placed, shape: _Shape, materials: tuple[Material, ...]) -> NDArray[np.float64]:
+        """Openings the models mark and the artist adds; where there are none, those their glass shows; with their rooms."""
+        wanted, geometry = placed.description.stage, shape.geometry
+        marked = (*placed.stage.openings, *wanted.openings)
+
+        def find() -> tuple[Opening, ...]:
+            triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
+            world = triangles[: geometry.world]
+            pane = np.array([kind_of(m) in (layout.PANE, layout.FROSTED) for m in materials])
+            return find_openings(geometry.scene.handle, world[pane[world[:, layout.TRIANGLE_MATERIAL].astype(int)]])
+
+        def make() -> NDArray[np.float64]:
+            found = marked if marked or not wanted.find_openings else find()
+            return with_rooms(opening_array(found), geometry.scene.handle)
+
+        return self._openings.get((shape.key, digest(marked, wanted.find_openings)), make)
+
+    def _steered(
+        self, placed: Placed, shape: _Shape, day: Daylight, arrays: SceneArrays, settings: NDArray[np.float64],
+        camera: NDArray[np.float64], quality: Quality, seed: int,
+    ) -> SceneArrays:  # fmt: skip
+        """The arrays with what leads rays to light they would seldom find: the net of light, sunlit places. Completes `settings`."""
+        indoors = is_shut(arrays, settings, camera)
+        if indoors:
+            settings[layout.DOME_SHARE], settings[layout.SELDOM] = daylight.DOME_SHARE_SHUT, SELDOM
+        net = self._net(placed, shape, day, arrays, settings, camera, quality, seed)
+        if net is not None:
+            arrays = arrays._replace(**net)  # type: ignore[arg-type]
+            settings[layout.NET_ON] = float(net is not NO_NET)
+        if indoors and day.sun_up and not (day.by_moon or placed.occasion.air.on or settings[layout.NET_ON]):
+            places, settings[layout.SUNLIT_DENSITY] = sunlit_places(arrays, settings, quality.sunlit)
+            arrays = arrays._replace(**places)  # type: ignore[arg-type]
+            if len(arrays.sunlit):
+                settings[layout.SPLITS] = 1  # a bounce is calmer then, and a second would cost more than it brings
+        return arrays
+
+    def _net(
+        self, placed: Placed, shape: _Shape, day: Daylight, arrays: SceneArrays, settings: NDArray[np.float64],
+        camera: NDArray[np.float64], quality: Quality, seed: int,
+    ) -> dict[str, object] | None:  # fmt: skip
+        """The net of light where it is asked for and seen."""
+        wanted, casters = placed.description.stage, shape.geometry.casters
+        asked = wanted.light_net.on and len(casters) > 0 and quality.net_fineness > 0
+        if not (asked and sees(arrays, camera, wanted.light_net)):
+            return None
+        occasion = placed.occasion
+        key = (
+            shape.key,
+            digest(
+                wanted.surfaces, wanted.light_net, placed.description.site, occasion.when, occasion.sun, occasion.sky, occasion.air
+            ),
+            quality.net_fineness, seed,
+        )  # fmt: skip
+
+        def make() -> dict[str, object]:
+            clouded = arrays._replace(sun=_under_clouds(arrays.sun, day.sky.sun_share))
+            return net_arrays(
+                clouded, settings, wanted.light_net, casters, quality.net_fineness, seed, os.cpu_count() or 1
+            )
+
+        return self._nets.get(key, make)
+
+
+def _under_clouds(sun: NDArray[np.float64], share: float) -> NDArray[np.float64]:
+    """The sun's record with the share of its light that reaches the site."""
+    dimmed = sun.copy()
+    dimmed[4:7] *= share
+    return dimmed

@@ -1,0 +1,46 @@
+"""What was computed is kept under what it was computed from."""
+
+from __future__ import annotations
+
+import hashlib
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from typing import Generic, TypeVar
+
+V = TypeVar("V")
+
+
+class Kept(Generic[V]):
+    """Values by their keys; the least recently used is let go of beyond `most`."""
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._values: OrderedDict[Hashable, V] = OrderedDict()
+
+    def __contains__(self, key: Hashable) -> bool:
+        return key in self._values
+
+    def get(self, key: Hashable, make: Callable[[], V]) -> V:
+        """The value kept under a key, made when missing."""
+        if key in self._values:
+            self._values.move_to_end(key)
+            return self._values[key]
+        value = self._values[key] = make()
+        while len(self._values) > self._most:
+            self._values.popitem(last=False)
+        return value
+
+    def newest(self) -> V | None:
+        """What was used last."""
+        return next(reversed(self._values.values()), None)
+
+
+def digest(*parts: object) -> str:
+    """A hash of description parts, for keeping what was computed from them."""
+    text = "|".join(
+        p.model_dump_json() if hasattr(p, "model_dump_json")
+        else repr([q.model_dump_json() if hasattr(q, "model_dump_json") else q for q in p])
+        if isinstance(p, (tuple, list)) else repr(p)
+        for p in parts
+    )  # fmt: skip
+    return hashlib.sha256(text.encode()).hexdigest()

@@ -1,0 +1,154 @@
+"""From the stage's materials to the table, the pictures and the emitting triangles that kernels read."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from valleylight.core.colour.rgb import LUMINANCE, srgb_decode
+from valleylight.core.project.surface import Surface
+from valleylight.core.stage import metals
+from valleylight.core.stage.model import SMOOTH, Material, StageData
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.lights import lamplight
+from valleylight.core.trace.textures.pattern import NAMES
+
+F32 = np.float32
+#: Neutral reflectance of white-card mode.
+CARD_REFLECTANCE = 0.5
+#: Pixels of a picture along each side that become one of its reduced copy.
+REDUCED = 16
+
+
+def dressed(materials: tuple[Material, ...], surfaces: dict[str, Surface], white_card: bool) -> tuple[Material, ...]:
+    """The stage's materials with the artist's surfaces in their place; in white-card mode all but glass and lights are
+    matt grey."""
+    made = tuple(m.made_of(surfaces[m.name]) if m.name in surfaces else m for m in materials)
+    if not white_card:
+        return made
+    card = Material(base=(CARD_REFLECTANCE,) * 3, roughness=1.0, specular=0.0)
+    return tuple(
+        m if m.thin_glass or m.solid_glass or m.emits
+        else replace(card, name=m.name, alpha_texture=m.alpha_texture, alpha_cutoff=m.alpha_cutoff)
+        for m in made
+    )  # fmt: skip
+
+
+def kind_of(m: Material) -> int:
+    """Kind of surface a material makes, see layout."""
+    if m.solid_glass:
+        return layout.SOLID
+    if m.thin_glass:
+        return layout.PANE if m.roughness <= SMOOTH else layout.FROSTED
+    return layout.SURFACE
+
+
+def passes_light(m: Material) -> bool:
+    """True for what a shadow ray may pass: panes, solid glass, cut-outs."""
+    return kind_of(m) in (layout.PANE, layout.SOLID) or m.alpha_texture >= 0
+
+
+def material_table(materials: tuple[Material, ...]) -> NDArray[np.float32]:
+    """Rows (M, 50) for the kernels."""
+    return np.stack([_row(m) for m in materials])
+
+
+def _row(m: Material) -> NDArray[np.float32]:
+    row = np.zeros(layout.MATERIAL_WIDTH, F32)
+    row[0:3] = np.clip(m.base, 0, None)
+    row[layout.ROUGH], row[layout.METAL], row[layout.GLOSS] = m.roughness, m.metal, m.specular
+    if m.conductor is not None:
+        normal, edge = (np.array(v) for v in metals.colour(m.conductor))
+        row[0:3], row[layout.METAL] = normal, 1.0
+        # Schlick's curve less a c (1 - c)^6, with a such that the curve meets the true reflectance near grazing.
+        c = metals.EDGE_COSINE
+        row[layout.EDGE : layout.EDGE + 3] = (normal + (1 - normal) * (1 - c) ** 5 - edge) / (c * (1 - c) ** 6)
+    row[layout.INDEX] = max(m.index, 1.0001)
+    row[layout.KIND] = kind_of(m)
+    tint = np.clip(m.tint, 1e-6, 1)
+    row[layout.TINT : layout.TINT + 3] = tint
+    row[layout.ABSORB : layout.ABSORB + 3] = -np.log(tint) / max(m.tint_depth_m, 1e-6)
+    row[layout.EMISSION : layout.EMISSION + 3] = m.emission
+    row[layout.BASE_TEXTURE], row[layout.RELIEF_TEXTURE], row[layout.RELIEF] = (
+        m.base_texture, m.relief_texture if m.relief > 0 else -1, m.relief,
+    )  # fmt: skip
+    row[layout.ROUGH_TEXTURE], row[layout.ALPHA_TEXTURE], row[layout.CUTOFF] = (
+        m.rough_texture, m.alpha_texture, m.alpha_cutoff,
+    )  # fmt: skip
+    row[layout.THROUGH] = m.translucency
+    row[layout.LIT] = 1.0 if m.emits else 0.0
+    row[layout.DIFFUSE_ROUGH] = m.diffuse_roughness
+    row[layout.CLEAR], row[layout.CLEAR_ROUGH] = m.coat, m.coat_roughness
+    row[layout.SHEEN : layout.SHEEN + 3], row[layout.SHEEN_ROUGH] = m.sheen, max(m.sheen_roughness, 0.05)
+    row[layout.BACK : layout.BACK + 3] = -1.0 if m.through_tint is None else m.through_tint
+    row[layout.TRIPLANAR] = m.triplanar_m
+    row[layout.PATTERN], row[layout.PATTERN_SIZE] = NAMES.index(m.pattern), max(m.pattern_m, 1e-4)
+    row[layout.PATTERN_TINT : layout.PATTERN_TINT + 3] = m.pattern_tint
+    row[layout.BUMP] = m.bump_m if m.pattern != "none" else 0.0
+    row[layout.WEATHER] = m.weathering
+    row[layout.LAYERED] = float(
+        m.diffuse_roughness > 0 or m.conductor is not None or m.coat > 0 or max(m.sheen) > 0
+        or (m.through_tint is not None and m.translucency > 0)
+    )  # fmt: skip
+    row[layout.DETAIL] = float(m.rough_texture >= 0 or m.pattern != "none" or m.weathering > 0)
+    return row
+
+
+def pictures(stage: StageData) -> dict[str, object]:
+    """All textures in one flat array, where each stands in it, (2 X, 3) offset, width, height, and the decoding tables.
+
+    The second half of the rows are reduced copies, for what is seen after a rough bounce: there a picture's detail is lost,
+    and fetching it would cost more than the rest of the surface.
+    """
+    codes = np.arange(256) / 255.0
+    tables = {"decode": srgb_decode(codes).astype(F32), "linear": codes.astype(F32)}
+    if not stage.textures:
+        return {"pixels": np.zeros(3, np.uint8), "texture_info": np.zeros((2, 3), np.int64), **tables}
+    pictures = [t.pixels for t in stage.textures]
+    colours = {m.base_texture for m in stage.materials}
+    pictures += [_reduced(p, tables["decode"] if k in colours else tables["linear"]) for k, p in enumerate(pictures)]
+    flat = [p.reshape(-1) for p in pictures]
+    offsets = np.concatenate([[0], np.cumsum([len(f) for f in flat])[:-1]])
+    info = np.array([(o, p.shape[1], p.shape[0]) for o, p in zip(offsets, pictures, strict=True)], np.int64)
+    return {"pixels": np.concatenate(flat), "texture_info": info, **tables}
+
+
+def _reduced(picture: NDArray[np.uint8], decode: NDArray[np.float32]) -> NDArray[np.uint8]:
+    """A picture (H, W, 3) with each REDUCED x REDUCED block replaced by its mean, taken of what its codes stand for (256,)."""
+    means = [np.asarray(Image.fromarray(decode[picture[..., c]]).reduce(REDUCED)) for c in range(3)]
+    halves = (decode[1:] + decode[:-1]) / 2
+    return np.searchsorted(halves, np.stack(means, -1)).astype(np.uint8)
+
+
+class Emitters(NamedTuple):
+    """Emitting triangles (E, 16), their numbers (E,) where they cast shadows (else -1), their cumulated share (1, E + 1) by
+    luminance times area, and that total."""
+
+    records: NDArray[np.float32]
+    triangle: NDArray[np.int64]
+    cdf: NDArray[np.float64]
+    total_cd: float
+
+
+def emitters(triangles: NDArray[np.float32], materials: NDArray[np.float32]) -> Emitters:
+    """What of the triangles (T, 32) shines by itself."""
+    numbers = np.flatnonzero(materials[triangles[:, layout.TRIANGLE_MATERIAL].astype(int), layout.LIT] > 0)
+    which = triangles[numbers]
+    if not len(which):
+        return Emitters(lamplight.NO_EMITTERS, np.zeros(0, np.int64), np.zeros((1, 1)), 1.0)
+    numbers[which[:, layout.TRIANGLE_SHADES] == 0.0] = -1
+    normal = np.cross(which[:, 3:6], which[:, 6:9])
+    twice = np.maximum(np.linalg.norm(normal, axis=1), 1e-20)
+    rgb = materials[which[:, 24].astype(int), layout.EMISSION : layout.EMISSION + 3]
+    power = (rgb @ LUMINANCE) * twice / 2
+    out = np.zeros((len(which), lamplight.EMITTER_WIDTH), F32)
+    out[:, 0:9] = which[:, 0:9]
+    out[:, 9:12] = rgb
+    out[:, 12:15] = normal / twice[:, None]
+    out[:, 15] = twice / 2
+    cdf = np.concatenate([[0.0], np.cumsum(power)]) / power.sum()
+    return Emitters(out, numbers, cdf[None, :], float(power.sum()))

@@ -1,0 +1,1 @@
+"""Pictures and patterns laid over surfaces."""

@@ -1,0 +1,185 @@
+"""Compile every kernel once, by doing a tiny piece of each kind of work; later runs load them from disk.
+
+On an empty cache two processes share the work: kernels compile one at a time within a process, and each keeps what it has
+compiled where the other finds it.
+"""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from datetime import datetime
+from typing import Any
+
+import numba
+import numpy as np
+from numba import types
+
+from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.jit import compiled
+from valleylight.core.jit.cache import forget_unused
+from valleylight.core.jit.held import Held
+from valleylight.core.project.air import LightNet
+from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.description import (
+    Fixture,
+    FixtureKind,
+    Look,
+    Occasion,
+    Opening,
+    Project,
+    Stage,
+    View,
+)
+from valleylight.core.project.sky import CloudLayer, Clouds, Sky
+from valleylight.core.trace.bsdf import paint
+from valleylight.core.trace.integrator import glass, path, shafts
+from valleylight.core.trace.intersect import rays, vertex
+from valleylight.core.trace.nextevent import direct, sunlit
+from valleylight.core.trace.photonmap import photons
+from valleylight.core.trace.photonmap.net import net_arrays
+from valleylight.core.trace.render import new_film, trace_tiles
+from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.quality import SKETCH
+
+_SKY = Sky(clouds=Clouds(layers=(CloudLayer(kind="sheet", cover=0.5),)))
+_PLAIN = Sky(model="cie")
+_WINDOW = Opening(centre=(0, -1, 1), half_u=(1, 0, 0), half_v=(0, 0, 1), inward=(0, 1, 0))
+
+
+def compile_kernels() -> Iterator[tuple[int, int, str]]:
+    """Yields (number, total, what) before each step."""
+    steps: list[tuple[str, Callable[[], object]]] = [("path integrator and sky", _all), ("finishing", _finish)]
+    if not compiled.is_cached(path.render_tile) and (os.cpu_count() or 1) > 1:
+        steps.insert(0, ("path integrator", _in_two_processes))
+    for number, (what, step) in enumerate(steps, 1):
+        yield number, len(steps), what
+        step()
+    forget_unused()
+
+
+def compile_aside() -> None:
+    """What the second process compiles: the air, which it tells the first about by a line, then sky, measuring, photons, finishing."""
+    _ahead(_AIR, _scene(_PLAIN))
+    print("air", flush=True)
+    _measure(_scene(_SKY, _WINDOW))
+    _gather(_scene(_PLAIN))
+    _finish()
+
+
+def _in_two_processes() -> None:
+    code = "from valleylight.core.warmup import compile_aside; compile_aside()"
+    with subprocess.Popen([sys.executable, "-c", code], stdout=subprocess.PIPE) as other:
+        try:
+            scene = _scene(_PLAIN)
+            _ahead(_SURFACES, scene)
+            assert other.stdout is not None
+            other.stdout.readline()  # also returns when the other has failed: then all is compiled here
+            _trace(scene)
+        except BaseException:
+            other.terminate()
+            raise
+
+
+def _tiny_project(sky: Sky, openings: tuple[Opening, ...]) -> LoadedProject:
+    text = "IES\nTILT=NONE\n1 -1 1 2 1 1 2 0 0 0\n1 1 1\n0 90\n0\n100 50\n"
+    return LoadedProject(
+        Project(
+            name="warm-up",
+            stage=Stage(openings=openings),
+            views=(View(key="v", name="v", position=(0, 0, 1), target=(0, 1, 1)),),
+            occasions=(Occasion(key="o", name="o", when=datetime(2026, 6, 21, 12), sky=sky),),
+            kinds=(FixtureKind(key="k", name="k", profile="0" * 64, body="downlight"),),
+            fixtures=(Fixture(key="f", kind="k", position=(0, 2, 2), aim=(0, 2, 0)),),
+        ),
+        lambda sha256: text.encode(),
+    )
+
+
+def _scene(sky: Sky, *openings: Opening) -> Scene:
+    project = _tiny_project(sky, openings)
+    view, occasion = project.description.views[0], project.description.occasions[0]
+    return Compiler().scene(project, view, occasion, 16, 9, 1, SKETCH)
+
+
+def _trace(scene: Scene) -> None:
+    project = _tiny_project(_PLAIN, ()).description
+    with ThreadPoolExecutor(1) as pool:
+        film = new_film(scene, project.views[0], project.occasions[0], 16, 9)
+        trace_tiles(scene, film, [(0, 0, 16, 9)], 0, 1, pool)
+
+
+def _measure(scene: Scene) -> None:
+    from valleylight.core.measure import direct, pick, sunhours
+
+    direct.on_level(scene, {}, np.array([0.0]), np.array([0.0]), 0.0)
+    pick.through_picture(scene, 0.5, 0.5)
+    sunhours.open_sky(scene, (0.0, 0.0, 1.0), np.array([[0.0, 0.0, 1.0]]))
+    places = np.zeros((1, sunlit.PLACE_WIDTH), np.float32)
+    sunlit.scatter_places(scene.arrays, rays.new_work(scene.settings), np.array([0.0, 1.0]), places, 0)
+
+
+def _gather(scene: Scene) -> None:
+    """What only scenes with water or solid glass ask for."""
+    casters = np.array([[-0.5, 1.5, 0.0, 0.5, 2.5, 1.0]])
+    net_arrays(scene.arrays, scene.settings, LightNet(on=True, low=(-1, 1, -1), high=(1, 3, 1), photons=1000), casters, 1.0, 1, 1)
+    glass.medium_around(scene.arrays, rays.new_work(scene.settings, scene.camera))
+
+
+def _all() -> None:
+    from valleylight.core.measure import incident
+
+    scene = _scene(_SKY, _WINDOW)
+    _trace(scene)
+    _measure(scene)
+    _gather(scene)
+    incident.incident(scene, np.zeros((1, 3)), np.array([[0.0, 0.0, 1.0]]), 1)
+
+
+def _finish() -> None:
+    from valleylight.core.finish.look import apply
+    from valleylight.core.project.description import Bloom
+
+    picture = np.ones((64, 64, 3), np.float32) * LUMINANCE.astype(np.float32)
+    look = Look()
+    lively = tuple(t.model_copy(update={"on": True}) if isinstance(t, Bloom) else t for t in look.treatments)
+    apply(picture, look.model_copy(update={"treatments": lively}))
+
+
+# Signatures by letter: scene, work, vertex, paint, sunlit place (Q), integer, number, seed of a pixel, truth. One that no longer
+# fits what the integrator asks for costs time, nothing else.
+_Ahead = tuple[tuple[Any, str], ...]
+_AIR: _Ahead = ((shafts.through_air, "SWiiffffffffffiifip"),)
+_SURFACES: _Ahead = (
+    (vertex.meet, "SWfffb"),
+    (shafts.beams, "SWiffffffffffipi"),
+    (paint.paint_at, "SiffVfffb"),
+    (direct.from_beyond, "SWiffffffffffffbb"),
+    (direct.given_off, "SWiiifffffffffffbffff"),
+    (photons.gather, "SVPWifff"),
+    (direct.ask_lamp, "SWifffVPiiffffffi"),
+    (direct.ask_surface, "SWifffVPfffff"),
+    (direct.share_unshaded, "SWVp"),
+    (sunlit.ask_sunlit, "SWiVPQfff"),
+    (sunlit.choose_place, "SVPff"),
+    (paint.draw, "SVPfff"),
+    (direct.shade_all, "SWiiVP"),
+    (direct.answer, "SWii"),
+    (glass.at_pane, "SWiiV"),
+    (glass.at_solid, "SWiiVb"),
+    (path.at_surface, "SWiiiiiiVPf"),
+)
+
+
+def _ahead(kernels: _Ahead, scene: Scene) -> None:
+    """Compile kernels that others call, from their signatures."""
+    work = rays.new_work(scene.settings, scene.camera)
+    letters = {
+        "S": Held(numba.typeof(scene.arrays)), "W": Held(numba.typeof(work)), "V": types.UniTuple(types.float64, 13),
+        "P": types.UniTuple(types.float64, 14), "i": types.int64, "f": types.float64, "Q": types.Tuple((types.int64, types.float64, types.float64, types.float64)), "p": types.uint32, "b": types.boolean,
+    }  # fmt: skip
+    for compile_me, signature in kernels:
+        compile_me.compile(tuple(letters[letter] for letter in signature))

@@ -1,0 +1,80 @@
+"""Numbered migrations, run at start. A step once released is never changed; a new one is added."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from peewee import CharField, Database, IntegerField, Model
+from playhouse.migrate import MySQLMigrator
+from playhouse.migrate import migrate as playhouse_migrate
+
+from valleylight.core.errors import InputError
+from valleylight.server.store import tables
+
+
+def _first_tables(database: Database) -> None:
+    database.create_tables(tables.ALL, safe=True)
+
+
+def _scenes(database: Database) -> None:
+    database.create_tables([tables.SceneRow], safe=True)
+
+
+def _catalogue(database: Database) -> None:
+    database.create_tables([tables.ProfileRow], safe=True)
+
+
+def _hands(database: Database) -> None:
+    """Who touched what; names, order and putting away of plates and projects. Dates of what stood before are kept."""
+    database.create_tables([tables.TouchRow], safe=True)
+    add_missing(database, tables.ProjectRow, "place", "away", "changed")
+    add_missing(database, tables.PlateRow, "name", "rank", "put_away")
+    project = tables.ProjectRow
+    project.update(changed=project.created, place=project.id).where(project.place == 0).execute()
+
+
+def _stops(database: Database) -> None:
+    """That a plate is to stop is written down before it is acknowledged."""
+    add_missing(database, tables.JobRow, "stop_asked")
+
+
+def add_missing(database: Database, table: type[Model], *fields: str) -> None:
+    """Add the columns of a table that an older database lacks."""
+    there = {column.name for column in database.get_columns(table._meta.table_name)}
+    migrator = MySQLMigrator(database)
+    playhouse_migrate(*(
+        migrator.add_column(table._meta.table_name, name, table._meta.fields[name]) for name in fields if name not in there
+    ))  # fmt: skip
+
+
+STEPS: list[tuple[str, Callable[[Database], None]]] = [
+    ("first tables", _first_tables), ("scenes", _scenes), ("catalogue of profiles", _catalogue),
+    ("several hands, names and order", _hands), ("stops are written down", _stops),
+]  # fmt: skip
+
+
+def migrate(database: Database) -> list[str]:
+    """Run the steps not yet run, in order; returns their names. Raises InputError for a database of a later version."""
+
+    class Version(Model):  # type: ignore[misc]
+        number = IntegerField(primary_key=True)
+        name = CharField(80)
+
+        class Meta:
+            table_name = "schema_version"
+
+    Version.bind(database)
+    database.create_tables([Version], safe=True)
+    done = {row.number for row in Version.select()}
+    if done and max(done) > len(STEPS):
+        raise InputError(
+            f"the database is at version {max(done)}, this program knows {len(STEPS)}", "database",
+            "Start the newer Valleylight that wrote it",
+        )  # fmt: skip
+    ran = []
+    for number, (name, step) in enumerate(STEPS, 1):
+        if number not in done:
+            step(database)
+            Version.create(number=number, name=name)
+            ran.append(name)
+    return ran

@@ -1,0 +1,114 @@
+"""What the instruments of the bench draw: sun and sky of a day, the ceiling plan, its illuminance, the working view."""
+
+from __future__ import annotations
+
+from datetime import date, datetime, timedelta
+from typing import Annotated
+from zoneinfo import ZoneInfo
+
+import numpy as np
+from fastapi import APIRouter, Query
+from fastapi.responses import Response
+
+from valleylight.core.project.description import Metres, Site
+from valleylight.core.sky.cie import NAMES
+from valleylight.core.sky.ribbon import sky_colours
+from valleylight.core.sun.position import check_year, position, positions_of_day, rise_and_set
+from valleylight.core.sun.twilight import parts_of_day
+from valleylight.server.store import storage
+from valleylight.server.web.context import Here, described, with_database
+from valleylight.server.web.schemas.daylight import DayPart, SkyType, SunAt, SunDay, SunTrack, YearDay
+from valleylight.server.web.schemas.plan import LuxGrid, PlanDrawing
+
+router = APIRouter(prefix="/api", tags=["instruments"])
+HOURS = np.arange(0.0, 24.01, 1 / 6)
+Height = Annotated[Metres, Query()]
+
+
+@router.get("/skies")
+def skies() -> list[SkyType]:
+    """The CIE standard general skies."""
+    return [SkyType(number=number, name=name) for number, name in NAMES.items()]
+
+
+@router.get("/projects/{slug}/sun")
+@with_database
+def sun_day(slug: str, day: date, turbidity: Annotated[float, Query(ge=1.2, le=10)] = 2.5) -> SunDay:
+    """The sun and the sky's colours over a civil day at the project's site."""
+    site = storage.description(storage.project_row(slug)).site
+    check_year(day.year)
+    track = _track(site, day)
+    colours = sky_colours(np.array(track.altitude_deg), turbidity)
+    year = [_track(site, date(day.year, month, 21)) for month in (12, 1, 2, 3, 4, 5, 6)]
+    parts = parts_of_day(site.latitude_deg, site.longitude_deg, site.time_zone, day)
+    return SunDay(
+        day=track, colours=colours, year=year, noon=parts.noon, noon_altitude_deg=parts.noon_altitude_deg,
+        parts=[DayPart(name=p.name, start=p.start, end=p.end) for p in parts.parts],
+    )  # fmt: skip
+
+
+@router.get("/projects/{slug}/sun-at")
+@with_database
+def sun_at(slug: str, when: datetime) -> SunAt:
+    """Where the true sun stands at a civil moment at the site."""
+    site = storage.description(storage.project_row(slug)).site
+    here = position(
+        site.latitude_deg, site.longitude_deg, when.replace(tzinfo=ZoneInfo(site.time_zone)), site.elevation_m
+    )
+    return SunAt(azimuth_deg=here.azimuth_deg, altitude_deg=here.altitude_deg)
+
+
+@router.get("/projects/{slug}/year")
+@with_database
+def year_days(slug: str, year: int, turbidity: Annotated[float, Query(ge=1.2, le=10)] = 2.5) -> list[YearDay]:
+    """Every fifth day of a year, for the yearline."""
+    site = storage.description(storage.project_row(slug)).site
+    check_year(year)
+    days = [date(year, 1, 1) + timedelta(days=k) for k in range(0, 365, 5)]
+    noon = [
+        float(
+            positions_of_day(site.latitude_deg, site.longitude_deg, site.time_zone, d, np.arange(10.0, 16.0, 0.25))[
+                1
+            ].max()
+        )
+        for d in days
+    ]
+    colours = sky_colours(np.array(noon), turbidity)
+    made = []
+    for d, altitude, colour in zip(days, noon, colours, strict=True):
+        rise, fall = rise_and_set(site.latitude_deg, site.longitude_deg, site.time_zone, d)
+        made.append(YearDay(date=d.isoformat(), sunrise=rise, sunset=fall, noon_altitude_deg=altitude, colour=colour))
+    return made
+
+
+def _track(site: Site, day: date) -> SunTrack:
+    azimuth, altitude = positions_of_day(site.latitude_deg, site.longitude_deg, site.time_zone, day, HOURS)
+    rise, fall = rise_and_set(site.latitude_deg, site.longitude_deg, site.time_zone, day)
+    return SunTrack(
+        date=day.isoformat(), hours=np.round(HOURS, 4).tolist(), azimuth_deg=np.round(azimuth, 3).tolist(),
+        altitude_deg=np.round(altitude, 3).tolist(), sunrise=rise, sunset=fall,
+    )  # fmt: skip
+
+
+
+@router.get("/projects/{slug}/plan")
+async def plan(slug: str, here: Here, height_m: Height = 1.2) -> PlanDrawing:
+    """The stage cut by a level plane."""
+    raw = await described(slug)
+    return PlanDrawing.model_validate(await here.worker.ask("plan", description=raw, height_m=height_m))
+
+
+@router.get("/projects/{slug}/illuminance")
+async def lux(slug: str, occasion: str, here: Here, height_m: Height = 0.75) -> LuxGrid:
+    """Direct illuminance of the fixtures on a working plane."""
+    raw = await described(slug)
+    answer = await here.worker.ask("illuminance", description=raw, occasion=occasion, height_m=height_m)
+    return LuxGrid.model_validate(answer)
+
+
+@router.get("/projects/{slug}/mesh", response_class=Response)
+async def mesh(slug: str, here: Here) -> Response:
+    """The working view's triangles, little-endian, in metres: a point as three float64, then x, y, z of three corners each about
+    that point, float32."""
+    raw = await described(slug)
+    return Response(await here.worker.ask("mesh", description=raw), media_type="application/octet-stream")

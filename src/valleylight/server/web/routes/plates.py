@@ -1,0 +1,261 @@
+"""Plates: ask for one, watch it, stop it, take its files."""
+
+from __future__ import annotations
+
+import statistics
+from typing import Any, Literal
+
+from fastapi import APIRouter
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import FileResponse, Response
+from peewee import fn
+from PIL import Image
+
+from valleylight.core.errors import InputError, NotFoundError
+from valleylight.core.finish.exposure import ev100
+from valleylight.core.project.description import Look, Occasion
+from valleylight.core.sun.position import check_year
+from valleylight.server.store import storage, tables
+from valleylight.server.web.context import Here, described, with_database
+from valleylight.server.web.news import tell_job_soon
+from valleylight.server.web.plate_state import changed_steps
+from valleylight.server.web.schemas.plates import Finishing, Job, LivePlate, NewPlate, Plate, PlateAgain, PlateEstimate
+from valleylight.server.store.tables import JobRow, PlateRow, ProjectRow, database
+
+router = APIRouter(prefix="/api", tags=["plates"])
+#: Width and samples of each quality; heights are 9/16 of the width.
+SIZES = {"sketch": (640, 6), "proof": (1280, 10), "press": (1920, 96)}
+#: Seconds for a million samples before this machine has made a plate.
+UNMEASURED_S_PER_MILLION = 2.6
+THUMB_WIDTH = 480
+#: Plates whose time tells how long the next will take.
+RECENT = 15
+
+
+def shown(plate: PlateRow, job: JobRow | None, now: dict[str, Any]) -> Plate:
+    """A plate as the API gives it, compared with the description as it is now."""
+    return Plate(
+        id=plate.id, view=plate.view_key, occasion=plate.occasion_key, name=plate.name, rank=plate.rank, quality=plate.quality,
+        width=plate.width, height=plate.height, samples=plate.samples, ev100=plate.ev100, true_to_place=plate.true_to_place,
+        seconds=plate.seconds, created=plate.created.isoformat() + "Z", ready=plate.picture is not None,
+        changed=changed_steps(plate.snapshot, now, plate.view_key, plate.occasion_key),
+        look=Look.model_validate(plate.look),
+        levels=Occasion.model_validate(_occasion_of(plate)).light_levels(),
+        job=None if job is None else Job(
+            id=job.id, status=job.status, samples_done=job.samples_done, message=job.message,
+            seconds_spent=job.seconds_spent, seconds_left=job.seconds_left,
+        ),
+    )  # fmt: skip
+
+
+def _occasion_of(plate: PlateRow) -> Any:
+    return next(o for o in plate.snapshot["occasions"] if o["key"] == plate.occasion_key)
+
+
+@router.get("/projects/{slug}/plates")
+@with_database
+def list_plates(slug: str) -> list[Plate]:
+    """Plates of a project in the order of the strip: newest first, but for those ranked by hand. Not those put away."""
+    row = storage.project_row(slug)
+    now = storage.description(row).model_dump(mode="json")
+    query = PlateRow.select().where(PlateRow.project == row, ~PlateRow.put_away)
+    plates = list(query.order_by(fn.COALESCE(PlateRow.rank, PlateRow.id).desc(), PlateRow.id.desc()).limit(400))
+    jobs = {job.plate.id: job for job in JobRow.select().where(JobRow.plate.in_(plates))} if plates else {}
+    return [
+        shown(plate, jobs.get(plate.id), now) for plate in plates if plate.picture is not None or plate.id in jobs
+    ]
+
+
+@router.post("/projects/{slug}/plates/live", status_code=201)
+async def keep_live(slug: str, wanted: LivePlate, here: Here) -> Plate:
+    """Keep the live picture as a plate, with the settings it shows."""
+    row = await run_in_threadpool(with_database(storage.project_row), slug)
+    made = await here.worker.ask(
+        "keep", slug=row.slug, view=wanted.view, occasion=wanted.occasion, description=await described(slug)
+    )
+    here.hub.tell(row.slug, {"type": "plates"})
+    return await run_in_threadpool(_as_it_is, made)
+
+
+@with_database
+def _as_it_is(plate_id: int) -> Plate:
+    plate = PlateRow.get_by_id(plate_id)
+    return shown(plate, None, storage.description(plate.project).model_dump(mode="json"))
+
+
+@router.post("/plates/{plate_id}/again", status_code=202)
+@with_database
+def make_again(plate_id: int, wanted: PlateAgain, here: Here) -> Plate:
+    """Put a plate in the queue once more, from the settings it keeps."""
+    plate = _plate(plate_id)
+    quality = wanted.quality or (plate.quality if plate.quality in SIZES else "sketch")
+    width, samples = SIZES[quality]
+    with database.atomic():
+        kept = {name: getattr(plate, name) for name in ("view_key", "occasion_key", "snapshot", "look", "ev100", "true_to_place")}
+        made = PlateRow.create(
+            project=plate.project, quality=quality, width=width, height=round(width * 9 / 16), samples=samples,
+            name=plate.name, **kept,
+        )  # fmt: skip
+        job = JobRow.create(plate=made)
+    here.worker.send({"do": "job"})
+    here.hub.tell_soon(plate.project.slug, {"type": "plates"})
+    return shown(made, job, storage.description(plate.project).model_dump(mode="json"))
+
+
+@router.post("/projects/{slug}/plates", status_code=202)
+@with_database
+def make_plate(slug: str, wanted: NewPlate, here: Here) -> Plate:
+    """Put a plate in the queue."""
+    made = enqueue(storage.project_row(slug), wanted)
+    here.worker.send({"do": "job"})
+    here.hub.tell_soon(slug, {"type": "plates"})
+    return made
+
+
+def enqueue(row: ProjectRow, wanted: NewPlate) -> Plate:
+    """The rows of a plate to be made. Raises NotFoundError for an unknown view or occasion."""
+    project = storage.description(row)
+    view, occasion = project.view(wanted.view), project.occasion(wanted.occasion)
+    now = project.model_dump(mode="json")
+    if wanted.when is not None:
+        check_year(wanted.when.year)
+        moved = Occasion.model_validate({**occasion.model_dump(), "when": wanted.when})
+        project = project.model_copy(
+            update={"occasions": tuple(moved if o.key == occasion.key else o for o in project.occasions)}
+        )
+        occasion = moved
+    width, samples = SIZES[wanted.quality]
+    snapshot = project.model_dump(mode="json")
+    with database.atomic():
+        plate = PlateRow.create(
+            project=row, view_key=view.key, occasion_key=occasion.key, quality=wanted.quality, width=width,
+            height=round(width * 9 / 16), samples=samples, snapshot=snapshot, look=project.look_for(view, occasion).model_dump(mode="json"),
+            ev100=ev100(view.lens_for(occasion.key)), true_to_place=occasion.sun.true_to_place,
+        )  # fmt: skip
+        job = JobRow.create(plate=plate)
+    return shown(plate, job, now)
+
+
+@router.get("/projects/{slug}/estimate")
+@with_database
+def estimate(slug: str) -> PlateEstimate:
+    """How long a plate of each quality would take, from the newest ones made here."""
+    row = storage.project_row(slug)
+    made = list(
+        PlateRow.select(PlateRow.seconds, PlateRow.width, PlateRow.height, PlateRow.samples, PlateRow.quality)
+        .where(PlateRow.project == row, PlateRow.picture.is_null(False), PlateRow.seconds > 0)
+        .order_by(PlateRow.id.desc()).limit(60)
+    )  # fmt: skip
+    return PlateEstimate(**{quality: _expected(quality, made) for quality in SIZES})
+
+
+def _expected(quality: str, made: list[PlateRow]) -> float:
+    """Seconds by the middle one of the last plates of this quality, else of the others: views differ, and one slow
+    moment of the machine must not count for all."""
+
+    def rate(plate: PlateRow) -> float:
+        return float(plate.seconds / (plate.width * plate.height * plate.samples / 1e6))
+
+    alike = [rate(p) for p in made if p.quality == quality][:RECENT] or [rate(p) for p in made if p.quality in SIZES][:RECENT]
+    width, samples = SIZES[quality]
+    return (statistics.median(alike) if alike else UNMEASURED_S_PER_MILLION) * width * round(width * 9 / 16) * samples / 1e6
+
+
+@router.post("/jobs/{job_id}/stop", status_code=202)
+def stop_job(job_id: int, here: Here) -> dict[str, str]:
+    """Stop the making of a plate: at once while it waits, after the chunk in hand while it is made."""
+    if _stop_waiting(job_id):
+        tell_job_soon(here.hub, job_id)
+    else:
+        here.worker.send({"do": "stop_job", "id": job_id})
+    return {"status": "stopping"}
+
+
+@router.post("/jobs/{job_id}/resume", status_code=202)
+def resume_job(job_id: int, here: Here) -> dict[str, str]:
+    """Go on with a plate that was stopped, from its saved film."""
+    _wait_again(job_id)
+    here.worker.send({"do": "job"})
+    return {"status": "waiting"}
+
+
+@with_database
+def _wait_again(job_id: int) -> None:
+    job = _find_job(job_id)
+    if job.status != "stopped":
+        raise InputError(f"the plate is {job.status}, not stopped", "job", "Reload the page")
+    job.status, job.message, job.stop_asked, job.interruptions = "waiting", "Going on from the saved film", False, 0
+    job.save()
+
+
+@with_database
+def _stop_waiting(job_id: int) -> bool:
+    """Stop a plate that only waits, however busy the worker is; False when it is already being made."""
+    _find_job(job_id)
+    # Written down first: should the worker die before it hears of it, the next one reads it.
+    JobRow.update(stop_asked=True).where(JobRow.id == job_id, JobRow.status.in_(("waiting", "running"))).execute()
+    stopped = JobRow.update(status="stopped", message="Stopped", changed=tables.now())
+    return bool(stopped.where(JobRow.id == job_id, JobRow.status == "waiting").execute())
+
+
+def _find_job(job_id: int) -> JobRow:
+    """A job by number. Raises NotFoundError."""
+    job = JobRow.get_or_none(JobRow.id == job_id)
+    if job is None:
+        raise NotFoundError(f"there is no job {job_id}", "job", "Reload the page")
+    return job
+
+
+@with_database
+def _plate(plate_id: int) -> PlateRow:
+    plate = PlateRow.get_or_none(PlateRow.id == plate_id)
+    if plate is None:
+        raise NotFoundError(f"there is no plate {plate_id}", "plate", "Reload the page")
+    return plate
+
+
+def _ready(plate_id: int) -> PlateRow:
+    plate = _plate(plate_id)
+    if plate.picture is None:
+        raise NotFoundError("the plate is not made yet", "plate", "Wait until it is, or make it again")
+    return plate
+
+
+_KEPT = {"Cache-Control": "private, max-age=31536000, immutable"}
+
+
+@router.get("/plates/{plate_id}/{form}", response_class=FileResponse)
+def plate_file(plate_id: int, form: Literal["picture.png", "linear.exr", "thumb.jpg"], here: Here) -> FileResponse:
+    """The picture as PNG, the linear film as multi-layer EXR in cd/m2, or a small JPEG."""
+    plate = _ready(plate_id)
+    name = f"{plate.view_key}-{plate.occasion_key}-{plate.id}"
+    if form == "linear.exr":
+        film = here.files.path(str(plate.film))
+        return FileResponse(film, media_type="image/x-exr", filename=f"{name}.exr", headers=_KEPT)
+    picture = here.files.path(str(plate.picture))
+    if form == "picture.png":
+        return FileResponse(
+            picture, media_type="image/png", filename=f"{name}.png", headers=_KEPT, content_disposition_type="inline"
+        )
+    thumb = here.files.scratch / f"thumb-{plate.picture}.jpg"
+    if not thumb.is_file():
+        small = Image.open(picture).convert("RGB")
+        small.thumbnail((THUMB_WIDTH, THUMB_WIDTH), Image.Resampling.LANCZOS)
+        partial = thumb.with_suffix(f".{plate.id}.part")
+        small.save(partial, "JPEG", quality=90)
+        partial.replace(thumb)
+    return FileResponse(thumb, media_type="image/jpeg", headers=_KEPT)
+
+
+@router.post("/plates/{plate_id}/finish", response_class=Response)
+async def finish_plate(plate_id: int, wanted: Finishing, here: Here) -> Response:
+    """The plate under another look and other light levels, as PNG. Nothing is stored."""
+    plate = await run_in_threadpool(_ready, plate_id)
+    for name, level in wanted.levels.items():
+        if not 0 <= level <= 1e6:
+            raise InputError(f"the level {level:g} is impossible", f"levels.{name}", "Choose 0 or more")
+    image = await here.worker.ask(
+        "finish", film=plate.film, look=wanted.look.model_dump(mode="json"),
+        levels=wanted.levels or Occasion.model_validate(_occasion_of(plate)).light_levels(),
+    )  # fmt: skip
+    return Response(image, media_type="image/png")

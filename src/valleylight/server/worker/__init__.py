@@ -1,0 +1,1 @@
+"""The process that renders, and answers what needs the compiled core."""

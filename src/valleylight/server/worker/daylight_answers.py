@@ -1,0 +1,184 @@
+"""Questions about daylight that the worker answers: skies, pictures of surroundings, which hour, shadow."""
+
+from __future__ import annotations
+
+import base64
+import io
+import tempfile
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import asdict, replace
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from valleylight.core.colour.temperature import rgb_to_kelvin
+from valleylight.core.errors import InputError, NotFoundError
+from valleylight.core.film.denoise import clean_picture
+from valleylight.core.finish.exposure import saturation_luminance
+from valleylight.core.finish.look import apply
+from valleylight.core.measure import sunhours
+from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.description import Occasion
+from valleylight.core.project.sky import Clouds
+from valleylight.core.sky import picture as pictures
+from valleylight.core.sky.build import Body, sky_light
+from valleylight.core.sky.catalogue import find
+from valleylight.core.sky.dome import Dome, cell_angles
+from valleylight.core.sky.view import dome_picture, illuminances
+from valleylight.core.sun.sunlight import clear_sunlight, direction
+from valleylight.core.trace.render import new_film, trace
+from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.lighting import FINEST_ROWS, daylight_of
+from valleylight.core.trace.scene.quality import PROOF, SKETCH
+from valleylight.server.found import data_url
+
+#: Width, height and samples of a glimpse: a picture of an hour.
+GLIMPSE = (320, 180, 4)
+#: Grid of the horizon seen from a view's point: azimuths and altitudes.
+HORIZON_AZIMUTHS, HORIZON_ALTITUDES = 120, 30
+METER_ROWS = 16
+
+
+def catalogue_sky(message: dict[str, Any]) -> dict[str, Any]:
+    """A sky of the catalogue under a sun: its round picture and its illuminances."""
+    entry = find(message["key"])
+    if entry is None:
+        raise NotFoundError(f"there is no sky {message['key']!r}", "sky", "Choose one of the catalogue")
+    azimuth, altitude = message["azimuth_deg"], message["altitude_deg"]
+    sun_lx = clear_sunlight(altitude, entry.sky.turbidity).normal_illuminance_lx
+    level = sun_lx * max(np.sin(np.radians(altitude)), 0.0)
+    made = sky_light(entry.sky, Body(azimuth, altitude), None, round(float(level), 1), 0.0, 256)
+    level_lx, upright_lx = illuminances(made.dome)
+    return {
+        "key": entry.key, "name": entry.name, "picture": data_url(dome_picture(made.backdrop)), "horizontal_lx": level_lx,
+        "vertical_lx": upright_lx, "sun_share": made.sun_share, "sun_horizontal_lx": float(level) * made.sun_share,
+    }  # fmt: skip
+
+
+def answer(what: str, project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> Any:
+    """Answer a question about a project's daylight. Raises KeyError for a question that is not about it."""
+    return _ANSWERS[what](project, compiler, message)
+
+
+def _scene(project: LoadedProject, compiler: Compiler, occasion: Occasion) -> Scene:
+    if not project.description.views:
+        raise InputError("there is no view yet", "views", "Add a view first")
+    return compiler.scene(project, project.description.views[0], occasion, 16, 9, 1, SKETCH)
+
+
+def _faces(message: dict[str, Any]) -> list[sunhours.Face]:
+    return [sunhours.Face(tuple(f["point"]), tuple(f["normal"]), f["reach_m"]) for f in message["faces"]]
+
+
+def _find_hours(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
+    occasion = project.description.occasion(message["occasion"])
+    scene = _scene(project, compiler, occasion)
+    year = sunhours.over_year(scene, project.description.site, _faces(message), message["year"])
+    lit = [k for k, f in enumerate(message["faces"]) if f["lit"]]
+    shaded = [k for k, f in enumerate(message["faces"]) if not f["lit"]]
+    scores = sunhours.score(year, lit, shaded)
+    found = sunhours.windows(year, scores)
+    levels = np.where(year.altitude_deg > 0, np.round(scores * 254), 255).astype(np.uint8)
+    return {
+        "year": year.year, "days": levels.shape[0], "slots": levels.shape[1], "best": float(scores.max()),
+        "levels": base64.b64encode(levels.tobytes()).decode(), "windows": [asdict(w) for w in found],
+    }  # fmt: skip
+
+
+def _sun_hours(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> list[dict[str, Any]]:
+    scene = _scene(project, compiler, project.description.occasion(message["occasion"]))
+    faces = _faces(message)
+    return [
+        asdict(sunhours.hours_of_sun(scene, project.description.site, faces, date.fromisoformat(day)))
+        for day in message["days"]
+    ]
+
+
+def _horizon(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
+    """What of the sky the stage hides from a view's point."""
+    description = project.description
+    scene = _scene(project, compiler, description.occasion(message["occasion"]))
+    azimuths = (np.arange(HORIZON_AZIMUTHS) + 0.5) * 360 / HORIZON_AZIMUTHS
+    altitudes = (np.arange(HORIZON_ALTITUDES) + 0.5) * 90 / HORIZON_ALTITUDES
+    towards = np.stack(
+        [direction(float(a) - description.site.north_deg, float(h)) for h in altitudes for a in azimuths]
+    )
+    point = description.view(message["view"]).position
+    free = sunhours.open_sky(scene, point, towards).reshape(HORIZON_ALTITUDES, HORIZON_AZIMUTHS)
+    return {
+        "azimuths": HORIZON_AZIMUTHS, "altitudes": HORIZON_ALTITUDES,
+        "hidden": "".join("1" if v < 0.35 else "0" for v in free.ravel()),
+    }  # fmt: skip
+
+
+def _sky_meter(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
+    """Illuminances on open ground, colour temperatures, moon, and the luminance of the sky over a coarse grid."""
+    description = project.description
+    occasion = description.occasion(message["occasion"])
+    day = daylight_of(description.site, occasion, picture=lambda p: compiler.picture(project, p))
+    small = np.maximum(Dome(day.sky.backdrop).reduced(2 * METER_ROWS).luminance[METER_ROWS:], 0)
+    azimuth = cell_angles(2 * METER_ROWS)[1]
+    # True azimuths: the grid of the model turned by its north.
+    turned = np.stack([
+        np.interp((azimuth - np.radians(description.site.north_deg)) % (2 * np.pi), azimuth, row, period=2 * np.pi) for row in small
+    ])  # fmt: skip
+    level, upright = illuminances(day.dome)
+    moon = day.moon
+    sky_kelvin, sun_kelvin = rgb_to_kelvin(day.dome.horizontal_rgb_lx), rgb_to_kelvin(day.sun_rgb_lx)
+    return {
+        "direct_lx": day.sun_horizontal_lx * 2.0**occasion.sun.level_stops, "diffuse_lx": level * 2.0**occasion.sky.level_stops,
+        "direct_normal_lx": day.sun_normal_lx * 2.0**occasion.sun.level_stops, "vertical_lx": upright,
+        "sky_kelvin": _kelvin(sky_kelvin), "sun_kelvin": _kelvin(sun_kelvin), "sun_share": day.sky.sun_share,
+        "by_moon": day.by_moon, "rows": small.shape[0], "columns": small.shape[1],
+        "luminance": [float(f"{v:.3g}") for v in turned.ravel()],
+        "moon": None if moon is None else {
+            "azimuth_deg": moon.azimuth_deg, "altitude_deg": moon.altitude_deg, "lit": moon.lit, "waxing": moon.waxing,
+            "normal_lx": moon.normal_lx,
+        },
+    }  # fmt: skip
+
+
+def _kelvin(value: float) -> float | None:
+    return round(value) if np.isfinite(value) and 1000 < value < 60_000 else None
+
+
+def _glimpse(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> bytes:
+    """A small quick picture of a view at another hour."""
+    description = project.description
+    view, occasion = description.view(message["view"]), description.occasion(message["occasion"])
+    moved = occasion.model_copy(update={"when": datetime.fromisoformat(message["when"])})
+    if message["cloudless"]:
+        moved = moved.model_copy(update={"sky": moved.sky.model_copy(update={"clouds": Clouds()})})
+    width, height, samples = GLIMPSE
+    scene = compiler.scene(project, view, moved, width, height, 1, replace(SKETCH, width=width))
+    film = new_film(scene, view, moved, width, height)
+    with ThreadPoolExecutor(2) as pool:
+        trace(scene, film, 0, samples, pool)
+    passes = film.passes
+    linear = clean_picture(film.balanced(moved.light_levels()), passes["surface_colour"], passes["normal"], "fast")
+    white = saturation_luminance(view.lens_for(occasion.key))
+    out = io.BytesIO()
+    picture = apply(linear, description.look_for(view, moved), saturation_cd_m2=white)
+    Image.fromarray(picture).save(out, "JPEG", quality=88)
+    return out.getvalue()
+
+
+def _sky_file(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> bytes:
+    """An occasion's sky as .exr or .hdr, in true azimuths."""
+    description = project.description
+    occasion = description.occasion(message["occasion"])
+    day = daylight_of(description.site, occasion, FINEST_ROWS if message["fine"] else PROOF.sky_rows,
+                      lambda p: compiler.picture(project, p))  # fmt: skip
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder, f"sky.{message['suffix']}")
+        pictures.write_picture(pictures.turned(day.sky.backdrop, description.site.north_deg), path)
+        return path.read_bytes()
+
+
+_ANSWERS = {
+    "find_hours": _find_hours, "sun_hours": _sun_hours, "horizon": _horizon, "sky_meter": _sky_meter, "glimpse": _glimpse,
+    "sky_file": _sky_file,
+}  # fmt: skip

@@ -1,0 +1,427 @@
+"""The bench's live picture: rough at once, better while nothing changes."""
+
+from __future__ import annotations
+
+import io
+import threading
+import time
+import traceback
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.colour.temperature import rgb_to_kelvin
+from valleylight.core.errors import InputError, StoppedError
+from valleylight.core.film.denoise import remove_noise
+from valleylight.core.film.film import Film
+from valleylight.core.finish.exposure import ev100, metered_ev100, saturation_luminance
+from valleylight.core.finish.look import apply
+from valleylight.core.lamps.compile import tinting_levels
+from valleylight.core.measure import falsecolour
+from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.description import Lens, Occasion, Project, View
+from valleylight.core.trace.render import new_film, trace
+from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.kept import digest
+from valleylight.core.trace.scene.lighting import Daylight
+from valleylight.core.trace.scene.quality import DRAFT, PROOF, SKETCH
+from valleylight.server.store.files import FileStore
+from valleylight.server.store.tables import PlateRow, ProjectRow
+from valleylight.server.worker import measured
+from valleylight.server.worker.cleaned import CleanedFilm
+from valleylight.server.worker.plates import keep_picture
+from valleylight.server.worker.reading import Reading
+
+#: Width, samples of each pass and noise-removal quality of the steps of refinement.
+STEPS = ((480, (1,), "fast"), (848, (2, 3, 5, 10, 20), "balanced"))
+#: Widths of the picture that follows a drag: as large as this machine finishes in time.
+ROUGH_WIDTHS = (480, 384, 304, 240, 192, 152, 120)
+#: A picture of a drag should take no longer than this, for as much again goes by on its way; well below, the next
+#: may be larger.
+SLOWEST_S, QUICK_S = 0.15, 0.09
+#: With the hand at rest the first picture may be a step larger.
+FINER_AT_REST = 1
+#: After so long at rest a picture whose levels were changed is cleaned again.
+REST_S = 0.6
+#: A film traced for one exposure holds for others so many stops away.
+HELD_STOPS = 0.7
+#: While something is dragged nothing is refined before the hand has rested for so long.
+DRAG_REST_S = 0.4
+ASPECT = 9 / 16
+#: Height of the sky as it is seen in the finer live picture.
+LIVE_SKY_ROWS = 512
+#: The last steps of refinement wait while a plate is in the making.
+PATIENT_STEPS = 3
+#: From so many stops off, a picture counts as black or burnt; below so much light no lens in use takes it.
+NOTICED_STOPS, DARKEST_EV = 3.0, -4.0
+#: Stops about the lens's white that the histogram covers, and its bins.
+HISTOGRAM_STOPS, HISTOGRAM_BINS = (-8.0, 8.0), 64
+
+
+class LivePicture:
+    """Keeps one picture going. `show` sets what is wanted, `step` does the next piece of work.
+
+    The first picture of what is wanted is never left midway, or a drag would never be seen to move: it is made small
+    enough to be done at once, and the newest wish waits for it. Refinement is left for anything newer.
+    """
+
+    def __init__(
+        self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[dict[str, Any]], None],
+        interrupt: threading.Event, reading: Reading | None = None,
+    ) -> None:  # fmt: skip
+        self._reading = reading or Reading(compiler)
+        self._compiler, self._files, self._pool = compiler, files, pool
+        self._send, self._interrupt = send, interrupt
+        self._wanted: dict[str, Any] | None = None
+        self._key = ""
+        self._plan: list[tuple[int, int, str]] = []
+        self._film: Film | None = None
+        self._scene: Scene | None = None
+        self._finish_only = self._begin_again = False
+        self._traced: tuple[float, dict[str, float]] = (0.0, {})
+        self._rough = FINER_AT_REST  # place in ROUGH_WIDTHS
+        self._asked = 0.0
+        self._cleaned: CleanedFilm | None = None
+        #: The film last shown, with its view and occasion, scene, lens and levels.
+        self._shown: tuple[tuple[str, str], Film, Scene, Lens, dict[str, float]] | None = None
+
+    @property
+    def has_work(self) -> bool:
+        return self._wanted is not None and (
+            bool(self._plan) or self._finish_only or self._owes or self._foresees
+        )  # fmt: skip
+
+    @property
+    def is_new(self) -> bool:
+        """Nothing has been shown yet of what is wanted."""
+        return self._wanted is not None and (
+            self._finish_only or (bool(self._plan) and (self._film is None or self._film.samples == 0))
+        )
+
+    @property
+    def is_reading(self) -> bool:
+        """The models of what is wanted are still being read: there is time for others."""
+        return self._wanted is not None and not self._compiler.has_read(self._wanted["project"])
+
+    @property
+    def _owes(self) -> bool:
+        """What is shown was worked out from another balance, or from fewer samples: at rest it is cleaned again."""
+        if self._plan or self._cleaned is None or not self._cleaned.began_as(self._film):
+            return False
+        return not (self._cleaned.is_exact and self._cleaned.is_of(self._film))
+
+    @property
+    def _foresees(self) -> bool:
+        """All is shown as it should be, and there is time to make ready what the next level asks for."""
+        return not self._plan and self._cleaned is not None and self._cleaned.is_of(self._film) and bool(self._cleaned.not_ready)
+
+    @property
+    def is_rough(self) -> bool:
+        """The picture is not good enough yet to let a plate go first."""
+        return self._wanted is not None and (self._finish_only or len(self._plan) > PATIENT_STEPS)
+
+    def off(self) -> None:
+        self._wanted = None
+        self._film = self._scene = self._shown = self._cleaned = None
+        self._key = ""
+
+    def show(self, message: dict[str, Any]) -> None:
+        """Change what is shown. A new look or level keeps the film; anything else starts it anew."""
+        try:
+            project = LoadedProject(Project.model_validate(message["description"]), self._files.read)
+            view, occasion = (
+                project.description.view(message["view"]),
+                project.description.occasion(message["occasion"]),
+            )
+        except InputError as error:
+            self._fail(message, str(error))
+            return
+        self._asked = time.monotonic()
+        alone = message.get("alone")
+        if alone and occasion.levels.get(alone, 100.0) <= 0:  # to be seen alone it must be on
+            occasion = occasion.model_copy(update={"levels": {**occasion.levels, alone: 100.0}})
+        key = scene_key(project.description, view, occasion)
+        same = key == self._key and self._film is not None and self._film.samples > 0
+        self._wanted = {**message, "project": project, "view": view, "occasion": occasion}
+        now = _traced_for(project.description, view, occasion)
+        if same:
+            self._finish_only = True
+            # Firefly limit and tint follow lens and dimmers: the film at hand is shown at once, then traced anew at rest.
+            far = abs(now[0] - self._traced[0]) > HELD_STOPS or now[1] != self._traced[1]
+            self._begin_again = far and not message.get("dragging")
+        else:
+            self._key = key
+            self._plan = [(width, count, quality) for width, counts, quality in STEPS for count in counts]
+            place = self._rough if message.get("dragging") else max(self._rough - FINER_AT_REST, 0)
+            if place > 0:
+                self._plan.insert(0, (ROUGH_WIDTHS[place], 1, "fast"))
+            self._film = self._scene = None
+            self._finish_only = self._begin_again = False
+            self._traced = now
+
+    def step(self) -> None:
+        """One pass, then show it; left early when something newer has come in."""
+        assert self._wanted is not None
+        try:
+            if self._finish_only:
+                self._finish_only = False
+                assert self._film is not None
+                self._show_film("fast", at_once=True)
+                if self._begin_again:
+                    self._begin_again = False
+                    self._plan = [(width, count, quality) for width, counts, quality in STEPS for count in counts]
+                    self._film = self._scene = None
+                    wanted = self._wanted
+                    self._traced = _traced_for(wanted["project"].description, wanted["view"], wanted["occasion"])
+                return
+            if not self._plan:
+                if self._owes:
+                    self._pay()
+                else:
+                    self._foresee()
+                return
+            width, count, quality = self._plan[0]
+            first_of_all = self.is_new
+            if not first_of_all and self._wanted.get("dragging") and time.monotonic() - self._asked < DRAG_REST_S:
+                time.sleep(0.005)  # the hand is still moving: the next wish is on its way
+                return
+            began = time.monotonic()
+            if self._film is None or self._film.size[0] != width:
+                if not self._reading.is_done(self._wanted["project"]):
+                    return
+                self._start(width)
+            assert self._film is not None and self._scene is not None
+            film = self._film
+            stop = None if first_of_all else self._interrupt.is_set
+            kept = film.sums() if film.samples else None
+            first = film.samples
+            done = trace(self._scene, film, first, first + count, self._pool, stop)
+            if done is None:  # something newer is waiting: put the film back as it was
+                if kept is None:
+                    self._film = None
+                else:
+                    film.take_back(kept)
+                self._interrupt.clear()
+                return
+            self._plan.pop(0)
+            self._show_film(quality, None if first_of_all else self._interrupt.is_set)
+            if first_of_all:
+                self._keep_pace(time.monotonic() - began, bool(self._wanted.get("dragging")))
+        except StoppedError:
+            self._interrupt.clear()
+            self._finish_only = True  # the pass is in the film: shown when what came between is done
+        except InputError as error:
+            self._fail(self._wanted, str(error))
+        except Exception as error:
+            traceback.print_exc()
+            self._fail(self._wanted, f"The picture could not be computed ({type(error).__name__}: {error}).")
+
+    def _pay(self) -> None:
+        """Clean the whole sum at the levels now shown, once the hand has been at rest for a while."""
+        if time.monotonic() - self._asked < REST_S:
+            time.sleep(0.02)
+            return
+        kept, self._cleaned = self._cleaned, None
+        try:
+            self._show_film("balanced", self._interrupt.is_set)
+        except StoppedError:
+            self._interrupt.clear()
+            self._cleaned = kept
+
+    def _foresee(self) -> None:
+        assert self._cleaned is not None
+        try:
+            self._cleaned.make_ready(self._cleaned.not_ready[0], self._interrupt.is_set)
+        except StoppedError:
+            self._interrupt.clear()
+
+    def _keep_pace(self, seconds: float, dragging: bool) -> None:
+        """Let the next first picture be smaller where this one took too long, larger where there was time."""
+        if not dragging:
+            if seconds > 2 * SLOWEST_S:
+                self._rough = min(self._rough + 1, FINER_AT_REST + 2)
+        elif seconds > SLOWEST_S:
+            self._rough = min(self._rough + (2 if seconds > 2 * SLOWEST_S else 1), len(ROUGH_WIDTHS) - 1)
+        elif seconds < QUICK_S:
+            self._rough = max(self._rough - 1, 0)
+
+    def meter(self, message: dict[str, Any]) -> dict[str, Any]:
+        """Luminance, colour temperature and place on the scale of grey of a spot or an area of the picture shown, and all
+        the light that falls on the surface there. Raises InputError where nothing is shown yet."""
+        if self._shown is None or self._shown[0] != (message["view"], message["occasion"]):
+            raise InputError("the picture is not there yet", "picture", "Wait for the live picture and point again")
+        _, film, scene, lens, levels = self._shown
+        return measured.spot(film, scene, lens, levels, message["x"], message["y"], message["radius"])
+
+    def keep(self, message: dict[str, Any]) -> int:
+        """Keep the picture shown as a plate with its settings; returns the plate's number. Raises InputError where another
+        view, a single group or false colour is shown, or nothing yet."""
+        wanted = self._wanted
+        here = wanted is not None and (wanted["view"].key, wanted["occasion"].key) == (message["view"], message["occasion"])
+        if wanted is not None and here:
+            # What was just edited must be in the picture that is kept with it.
+            if wanted["project"].description != Project.model_validate(message["description"]):
+                self.show({**wanted, "description": message["description"]})
+            while self.is_new:
+                self.step()
+            wanted = self._wanted
+        if wanted is None or self._shown is None or not here or self._shown[1] is not self._film:
+            raise InputError("the picture is not there yet", "picture", "Wait for the live picture, then keep it")
+        if wanted.get("alone") or wanted.get("mode", "picture") != "picture":
+            raise InputError(
+                "the picture shows one group alone, or false colour", "picture",
+                "Show the whole picture again, then keep it",
+            )  # fmt: skip
+        _, film, _, lens, _ = self._shown
+        project: Project = wanted["project"].description
+        view, occasion = wanted["view"], wanted["occasion"]
+        still = replace(film, clean={})
+        remove_noise(still, "balanced")
+        width, height = film.size
+        plate = PlateRow(
+            project=ProjectRow.get(ProjectRow.slug == message["slug"]), view_key=view.key, occasion_key=occasion.key,
+            quality="live", width=width, height=height, samples=film.samples, snapshot=project.model_dump(mode="json"),
+            look=project.look_for(view, occasion).model_dump(mode="json"), ev100=ev100(lens),
+            true_to_place=occasion.sun.true_to_place,
+        )  # fmt: skip
+        keep_picture(self._files, plate, still, occasion)
+        plate.save()
+        return int(plate.id)
+
+    def _start(self, width: int) -> None:
+        wanted = self._wanted
+        assert wanted is not None
+        height = round(width * ASPECT)
+        quality = DRAFT if width < SKETCH.width else SKETCH if width == SKETCH.width else PROOF
+        # One limit for all steps: a picture must not grow brighter as it grows finer.
+        quality = replace(
+            quality, clamp_stops=PROOF.clamp_stops, max_bounces=SKETCH.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
+        )  # fmt: skip
+        self._scene = self._compiler.scene(
+            wanted["project"], wanted["view"], wanted["occasion"], width, height, 1, quality
+        )
+        self._film = new_film(self._scene, wanted["view"], wanted["occasion"], width, height)
+
+    def _show_film(self, quality: str, stop: Callable[[], bool] | None = None, at_once: bool = False) -> None:
+        """Finish the film and send it; `at_once` what was cleaned of it will do, though a pass was added since."""
+        wanted, film, scene = self._wanted, self._film, self._scene
+        assert wanted is not None and film is not None and scene is not None
+        view: View = wanted["view"]
+        occasion: Occasion = wanted["occasion"]
+        project: Project = wanted["project"].description
+        lens = view.lens_for(occasion.key)
+        self._shown = ((view.key, occasion.key), film, scene, lens, occasion.light_levels())
+        levels = occasion.light_levels()
+        if wanted.get("alone"):
+            levels = {g: levels.get(g, 1.0) if g == wanted["alone"] else 0.0 for g in film.group_names}
+        will_do = self._cleaned is not None and (
+            self._cleaned.is_of(film) or (at_once and self._cleaned.began_as(film))
+        )  # fmt: skip
+        if self._cleaned is None or not will_do:
+            self._cleaned = CleanedFilm(film, levels, quality, stop)
+        linear = self._cleaned.at(levels)
+        look = project.look_for(view, occasion)
+        mode = wanted.get("mode", "picture")
+        legend: falsecolour.FalseColour | None = None
+        if mode == "luminance":
+            legend = falsecolour.luminance(linear)
+        elif mode == "illuminance":
+            passes = film.passes
+            legend = falsecolour.illuminance(linear, passes["surface_colour"], passes["depth"])
+        if legend is not None:
+            picture = legend.picture
+        else:
+            picture = apply(linear, look, saturation_cd_m2=saturation_luminance(lens))
+            picture = falsecolour.clipped(picture) if mode == "clipped" else picture
+        day = scene.daylight
+        luminance = linear @ LUMINANCE.astype(np.float32)
+        mean = float(luminance.mean())
+        sky_rgb = day.dome.rgb[len(day.dome.rgb) // 2 :].mean((0, 1))
+        self._send({
+            "event": "live",
+            "project": wanted["slug"],
+            "header": {
+                "serial": wanted["serial"], "width": film.size[0], "height": film.size[1], "samples": film.samples,
+                "last": not self._plan, "ev100": ev100(lens), "metered_ev100": metered_ev100(mean) if mean > 0 else None,
+                "azimuth_deg": day.azimuth_deg, "altitude_deg": day.altitude_deg,
+                "sun_lx": day.sun_horizontal_lx * 2.0**occasion.sun.level_stops,
+                "sky_lx": day.dome.horizontal_illuminance_lx * 2.0**occasion.sky.level_stops,
+                "sun_kelvin": _whole(rgb_to_kelvin(day.sun_rgb_lx)) if day.sun_up else None,
+                "sky_kelvin": _whole(rgb_to_kelvin(sky_rgb)),
+                "by_moon": day.by_moon, "sun_share": day.sky.sun_share, "advice": advice(linear, lens, day, mean),
+                "true_to_place": occasion.sun.true_to_place, "groups": list(film.group_names),
+                "shares": self._cleaned.shares(), "histogram": histogram(luminance, saturation_luminance(lens)), "mode": mode,
+                "legend": None if legend is None else {"unit": legend.unit, "steps": legend.legend},
+            },
+            "image": jpeg(picture, 92),
+        })  # fmt: skip
+
+    def _fail(self, message: dict[str, Any], text: str) -> None:
+        self._plan, self._finish_only = [], False
+        self._send({
+            "event": "live", "project": message["slug"], "header": {"serial": message["serial"], "error": text}, "image": b"",
+        })  # fmt: skip
+
+
+def histogram(luminance: np.ndarray[Any, Any], white_cd_m2: float) -> dict[str, Any]:
+    """Share of the pixels in each bin of stops about the lens's white; what lies beyond is in the outermost."""
+    low, high = HISTOGRAM_STOPS
+    stops = np.log2(np.maximum(luminance[::2, ::2], 1e-12) / white_cd_m2)
+    place = ((stops - low) * (HISTOGRAM_BINS / (high - low))).astype(np.int32)
+    counts = np.bincount(np.clip(place, 0, HISTOGRAM_BINS - 1).ravel(), minlength=HISTOGRAM_BINS)
+    return {"from": low, "to": high, "shares": [round(float(c), 5) for c in counts / stops.size]}
+
+
+def advice(linear: np.ndarray[Any, Any], lens: Lens, day: Daylight, mean: float) -> dict[str, Any] | None:
+    """What is wrong with a black or burnt picture, and the exposure value that would mend it (None where the lens cannot)."""
+    if mean <= 0:
+        return {"text": "No source is on: the picture is black. Raise the sun, or switch fixtures on.", "ev100": None}
+    wanted = metered_ev100(mean)
+    over = wanted - ev100(lens)
+    if day.altitude_deg < -6 and wanted < DARKEST_EV:
+        lit = "The moon and the sky alone give" if day.by_moon else "The night sky alone gives"
+        return {"text": f"{lit} light: a picture of a night needs lamps.", "ev100": None}
+    if abs(over) < NOTICED_STOPS:
+        return None
+    side = "over" if over > 0 else "under"
+    return {"text": f"{abs(over):.0f} stops {side}: set the lens to EV {wanted:.1f}.", "ev100": round(wanted, 1)}
+
+
+def _whole(kelvin: float) -> int | None:
+    return round(kelvin) if np.isfinite(kelvin) and 1000 < kelvin < 50_000 else None
+
+
+def scene_key(project: Project, view: View, occasion: Occasion) -> str:
+    """Hash of what a trace depends on: not the look, nor levels above zero, nor the exposure of a lens without blur.
+
+    Levels that tint their light are told apart by `_traced_for`: they are shown at once and traced at rest.
+    """
+    lens = view.lens_for(occasion.key)
+    sky = occasion.sky.model_copy(update={"level_stops": 0.0})
+    if sky.picture is not None:
+        sky = sky.model_copy(update={"picture": sky.picture.model_copy(update={"background_stops": 0.0})})
+    shut = sorted(g for g in project.groups() if occasion.levels.get(g, 100.0) <= 0)
+    return digest(
+        project.site, project.stage, project.kinds, project.fixtures,
+        view.model_copy(update={"lens_at": {}, "look_at": {}, "lens": Lens(), "name": "", "key": "x"}),
+        lens.f_number if view.focus_m is not None else 0,
+        occasion.model_copy(update={"levels": {}, "name": "", "key": "x", "sun": occasion.sun.model_copy(update={"level_stops": 0.0}),
+                                    "sky": sky}),
+        shut,
+    )  # fmt: skip
+
+
+def _traced_for(project: Project, view: View, occasion: Occasion) -> tuple[float, dict[str, float]]:
+    """Exposure value and tinting levels that a film is traced for, but may be shown without for a while."""
+    return ev100(view.lens_for(occasion.key)), tinting_levels(project, occasion)
+
+
+def jpeg(picture: np.ndarray[Any, Any], quality: int) -> bytes:
+    out = io.BytesIO()
+    Image.fromarray(picture).save(out, "JPEG", quality=quality, subsampling=0)
+    return out.getvalue()

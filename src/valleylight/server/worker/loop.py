@@ -1,0 +1,205 @@
+"""The worker process: one scheduler for the bench's live picture, plates in the making and small questions.
+
+What the artist waits for comes first: questions, then the first live picture, then by turns its refinement and the small
+pictures of catalogues, then plates. A plate is made in chunks of a fraction of a second, so that the bench stays quick while one is in the making.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import queue
+import signal
+import threading
+import time
+import traceback
+from concurrent.futures import ThreadPoolExecutor
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+from peewee import PeeweeException
+
+from valleylight.core.errors import InputError, NotFoundError, StoppedError
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.server.store import tables
+from valleylight.server.store.files import FileStore
+from valleylight.server.worker import answers
+from valleylight.server.worker.live import LivePicture
+from valleylight.server.worker.plates import PlateMaker
+from valleylight.server.worker.portraits import PortraitMaker
+from valleylight.server.worker.reading import Reading
+
+#: Questions that a page asks by itself, by the dozen or after every edit: they let the live picture go first.
+PATIENT_QUESTIONS = frozenset((
+    "sample", "sky", "portrait", "stage", "surfaces", "horizon", "sky_meter", "readings",
+))  # fmt: skip
+
+#: How long the worker waits before it asks a database again that did not answer.
+DATABASE_AWAY_S = 1.0
+#: How far the tracer stands back (nice value) so that the server and the artist's browser answer while it fills all cores.
+LESS_THAN_THE_SCREEN = 5
+
+
+def run(link: Connection, database_url: str, files: str) -> None:
+    """Body of the process: serve until the link closes."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the server decides when we stop
+    os.nice(LESS_THAN_THE_SCREEN)
+    tables.connect(database_url)
+    worker = Worker(link, FileStore(Path(files)))
+    signal.signal(signal.SIGTERM, lambda *_: worker.leave_soon())
+    worker.serve()
+
+
+class Worker:
+    def __init__(self, link: Connection, files: FileStore) -> None:
+        self._link = link
+        self._send_lock = threading.Lock()
+        self._inbox: queue.SimpleQueue[dict[str, Any] | None] = queue.SimpleQueue()
+        self._patient: list[dict[str, Any]] = []
+        self._answered = False  # the last piece of work was a patient question's
+        self._interrupt = threading.Event()
+        compiler, pool = Compiler(), ThreadPoolExecutor(os.cpu_count() or 1)
+        self._files = files
+        self._compiler = compiler
+        reading = Reading(compiler)
+        self._live = LivePicture(compiler, files, pool, self.send, self._interrupt, reading)
+        self._plates = PlateMaker(compiler, files, pool, self.send, reading)
+        self._portraits = PortraitMaker(files, self.send)
+        self._pictured = False  # the last piece of work in the background was a portrait
+
+    def send(self, event: dict[str, Any]) -> None:
+        """Send an event to the server; when it is gone there is nobody left to tell."""
+        try:
+            with self._send_lock:
+                self._link.send(event)
+        except (BrokenPipeError, OSError):
+            self._leave()
+
+    def serve(self) -> None:
+        threading.Thread(target=self._listen, daemon=True).start()
+        self._adopt()
+        self.send({"event": "ready"})
+        while True:
+            background = self._plates.has_work or self._portraits.has_work
+            busy = self._live.has_work or background or bool(self._patient)
+            try:
+                message = self._inbox.get(block=not busy)
+            except queue.Empty:
+                self._work()
+                continue
+            if message is None:
+                return
+            self._interrupt.clear()
+            try:
+                self._handle(message)
+            except PeeweeException:
+                traceback.print_exc()
+                tables.database.close_all()
+
+    def _adopt(self) -> None:
+        while True:
+            try:
+                self._plates.adopt_interrupted()
+                return
+            except PeeweeException:
+                tables.database.close_all()
+                time.sleep(DATABASE_AWAY_S)
+
+    def _listen(self) -> None:
+        while True:
+            try:
+                message = self._link.recv()
+            except (EOFError, OSError):
+                self._leave()
+            self._inbox.put(message)
+            if self._interrupts(message):
+                self._interrupt.set()
+
+    def _interrupts(self, message: dict[str, Any]) -> bool:
+        """Whether the live picture is left at once; its last refinements give way to any question."""
+        if message["do"] == "ask":
+            return not (_is_patient(message) and self._live.is_rough)
+        return message["do"] in ("live", "live_off")
+
+    def leave_soon(self) -> None:
+        """Asked to end: a thread of its own does it, for the one at work may be amid a question to the database."""
+        threading.Thread(target=self._leave, daemon=True).start()
+
+    def _leave(self) -> None:
+        """The server is gone: end at once, whatever is in hand."""
+        with contextlib.suppress(Exception), tables.database.connection_context():
+            self._plates.leave()
+        os._exit(0)
+
+    def _work(self) -> None:
+        try:
+            self._step()
+        except PeeweeException:  # the database is away: it is being started again
+            traceback.print_exc()
+            tables.database.close_all()
+            time.sleep(DATABASE_AWAY_S)
+
+    def _step(self) -> None:
+        background = self._plates.has_work or self._portraits.has_work
+        live_first = self._live.is_rough or not background
+        live_is_new = self._live.is_new and not self._live.is_reading
+        if self._patient and not (live_is_new or (self._live.is_rough and self._answered)):
+            self._answered = True
+            self._answer(self._patient.pop())  # the newest: what is looked at now
+        elif live_first:
+            self._answered = False
+            self._live.step()
+        elif self._portraits.has_work and not (self._pictured and self._plates.has_work):
+            self._pictured = True
+            self._portraits.step()
+        else:
+            self._pictured = False
+            self._plates.step()
+
+    def _handle(self, message: dict[str, Any]) -> None:
+        match message["do"]:
+            case "live":
+                self._live.show(message)
+            case "live_off":
+                self._live.off()
+            case "job":
+                self._plates.wake()
+            case "catalogue":
+                self._portraits.wake()
+            case "stop_job":
+                self._plates.stop(message["id"])
+            case "ask" if _is_patient(message):
+                self._patient.append(message)
+            case "ask":
+                self._answer(message)
+
+    def _answer(self, message: dict[str, Any]) -> None:
+        reply: dict[str, Any] = {"event": "answer", "id": message["id"]}
+        try:
+            reply["value"] = self._value(message)
+        except StoppedError:  # a patient question gives way and is asked again
+            self._interrupt.clear()
+            self._patient.append(message)
+            return
+        except InputError as error:
+            reply["input_error"] = (type(error) is NotFoundError, error.what, error.where, error.remedy)
+        except Exception as error:  # the worker must outlive any single question
+            traceback.print_exc()
+            reply["error"] = f"{type(error).__name__}: {error}"
+        self.send(reply)
+
+
+    def _value(self, message: dict[str, Any]) -> Any:
+        match message["what"]:
+            case "meter":
+                return self._live.meter(message)
+            case "keep":
+                return self._live.keep(message)
+            case _:
+                stop = self._interrupt.is_set if _is_patient(message) else lambda: False
+                return answers.answer(message, self._compiler, self._files, stop)
+
+
+def _is_patient(message: dict[str, Any]) -> bool:
+    return message["what"] in PATIENT_QUESTIONS

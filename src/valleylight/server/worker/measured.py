@@ -1,0 +1,105 @@
+"""Answers of the meter, the area grid, a fixture's readings and the goniometer."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, replace
+from typing import Any
+
+import numpy as np
+
+from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.colour.temperature import rgb_to_kelvin
+from valleylight.core.errors import InputError
+from valleylight.core.film.film import Film
+from valleylight.core.finish.exposure import ev100, metered_ev100
+from valleylight.core.lamps.compile import flux_lm
+from valleylight.core.measure import aimed, area, goniometer, pick
+from valleylight.core.measure.incident import incident
+from valleylight.core.photometry import write_lm63
+from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.description import Lens, find
+from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.materials import dressed
+from valleylight.core.trace.scene.quality import SKETCH
+
+#: Paths with which the light on a point, and on each point of an area, is measured.
+SPOT_SAMPLES, AREA_SAMPLES = 1024, 96
+
+
+def spot(
+    film: Film, scene: Scene, lens: Lens, levels: dict[str, float], x: float, y: float, radius: float
+) -> dict[str, Any]:
+    """A reading at (x, y), 0 to 1 from the left and the top, over a disc of a radius in picture widths."""
+    width, height = film.size
+    rows, columns = np.indices((height, width))
+    near = np.hypot(columns + 0.5 - x * width, rows + 0.5 - y * height) <= max(radius * width, 0.75)
+    if not near.any():
+        near[min(int(y * height), height - 1), min(int(x * width), width - 1)] = True
+    seen = film.balanced(levels)[near]
+    luminances = seen @ LUMINANCE
+    mean = float(luminances.mean())
+    met = pick.through_picture(scene, x, y)
+    lux, kelvin, by_group = None, None, {}
+    if met is not None:
+        found = incident(scene, np.array([met.point]), np.array([met.normal]), SPOT_SAMPLES)
+        lux = float(found.lux(levels)[0])
+        kelvin = _kelvin(found.rgb(levels)[0])
+        each = found.rgb_lx[0] @ LUMINANCE
+        by_group = {n: float(v) * levels.get(n, 1.0) for n, v in zip(found.group_names, each, strict=True) if v > 0}
+    return {
+        "luminance_cd_m2": mean, "least_cd_m2": float(luminances.min()), "greatest_cd_m2": float(luminances.max()),
+        "stops": metered_ev100(mean) - ev100(lens) if mean > 0 else None, "kelvin": _kelvin(seen.mean(0)),
+        "lux": lux, "light_kelvin": kelvin, "lux_by_group": by_group, "object": met.object if met else None,
+        "material": met.material if met else None, "point": met.point if met else None, "normal": met.normal if met else None,
+        "distance_m": met.distance_m if met else None,
+    }  # fmt: skip
+
+
+def _kelvin(rgb: np.ndarray[Any, Any]) -> float | None:
+    value = rgb_to_kelvin(rgb)
+    return round(value) if np.isfinite(value) and 1000 < value < 40_000 else None
+
+
+def _area(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
+    scene, levels = _scene(project, compiler, message["occasion"])
+    made = area.over_area(
+        scene, levels, message["corner"], message["u"], message["v"], message["normal"], message["spacing_m"],
+        AREA_SAMPLES, message["direct_only"],
+    )  # fmt: skip
+    figures = asdict(made)
+    return {**figures, "rows": made.lux.shape[0], "columns": made.lux.shape[1], "lux": np.round(made.lux, 2).ravel().tolist()}
+
+
+def _readings(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
+    scene, _ = _scene(project, compiler, message["occasion"])
+    fixture = find(project.description.fixtures, message["fixture"], "fixture")
+    kind = project.description.kind(fixture.kind)
+    profile = compiler.profile(project, kind.profile)
+    return asdict(aimed.readings(scene, compiler.stage(project), fixture, profile, flux_lm(fixture, kind, profile)))
+
+
+def _goniometer(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> str:
+    """The distribution of a fixture or of objects of the stage, as an LM-63 file."""
+    if message["fixture"]:
+        fixture = find(project.description.fixtures, message["fixture"], "fixture")
+        kind = project.description.kind(fixture.kind)
+        made = goniometer.measure_fixture(fixture, kind, compiler.profile(project, kind.profile))
+    else:
+        stage = compiler.stage(project)
+        wanted = project.description.stage
+        worn = dressed(stage.materials, wanted.surfaces, False)
+        made = goniometer.measure_object(
+            type(stage)(stage.meshes, stage.placements, worn, stage.textures), frozenset(message["objects"]),
+            name=message["name"],
+        )  # fmt: skip
+    return write_lm63(replace(made, name=message["name"]))
+
+
+def _scene(project: LoadedProject, compiler: Compiler, occasion: str) -> tuple[Scene, dict[str, float]]:
+    if not project.description.views:
+        raise InputError("there is no view yet", "views", "Add a view first")
+    moment = project.description.occasion(occasion)
+    return compiler.scene(project, project.description.views[0], moment, 16, 9, 1, SKETCH), moment.light_levels()
+
+
+ANSWERS = {"area": _area, "readings": _readings, "goniometer": _goniometer}

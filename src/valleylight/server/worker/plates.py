@@ -1,0 +1,282 @@
+"""Plates in the making: chunks of work, progress in the database, a film saved now and then to go on from."""
+
+from __future__ import annotations
+
+import io
+import tempfile
+import time
+import traceback
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from peewee import PeeweeException
+from PIL import Image
+
+from valleylight.core.errors import InputError
+from valleylight.core.film.caption import Caption
+from valleylight.core.film.denoise import remove_noise
+from valleylight.core.film.exr import write_exr
+from valleylight.core.film.film import Film
+from valleylight.core.film.png import png
+from valleylight.core.film.store import load_film, save_film
+from valleylight.core.finish.look import apply
+from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.description import Look, Occasion, Project
+from valleylight.core.trace.render import new_film, trace_tiles
+from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.quality import QUALITIES, Quality
+from valleylight.core.trace.tiles import TILE, noisy_tiles, tiles
+from valleylight.server.store.files import FileStore
+from valleylight.server.store.storage import remember_asset
+from valleylight.server.store.tables import JobRow, PlateRow, now
+from valleylight.server.worker.reading import Reading
+
+BATCH = 4  # samples of every pixel between two previews
+#: A plate at which the renderer died so many times is set aside, so that others get their turn.
+MOST_DEATHS = 2
+KEPT_STOPPED = 4  # stopped plates whose film is kept
+#: A chunk of tiles is meant to take so long: whoever works at the bench waits for no more. It fills all cores.
+CHUNK_S, FIRST_TILES, LEAST_TILES = 0.12, 8, 4
+SAVE_EVERY_S, TELL_EVERY_S = 15.0, 0.5
+#: Share of the time of a plate that noise removal and finishing are expected to take.
+AFTER_SHARE = 0.12
+
+
+@dataclass
+class _Making:
+    job: JobRow
+    plate: PlateRow
+    scene: Scene
+    film: Film
+    occasion: Occasion
+    place: int  # tiles of the batch that are done
+    at_once: int  # tiles of a chunk
+    started: float
+    spent_before: float
+    worked: float  # seconds of work on it alone, for estimates
+    saved: float
+    told: float
+
+
+def keep_picture(files: FileStore, plate: PlateRow, film: Film, occasion: Occasion) -> None:
+    """Finish a film without noise and keep picture and film as the plate's; the row is left to the caller to save."""
+    project = Project.model_validate(plate.snapshot)
+    caption = Caption.of(project, project.view(plate.view_key), occasion)
+    picture = png(apply(film, Look.model_validate(plate.look), occasion.light_levels()), caption)
+    with tempfile.NamedTemporaryFile(dir=files.scratch, suffix=".exr") as partial:
+        write_exr(film, partial.name, occasion.light_levels(), caption)
+        linear = Path(partial.name).read_bytes()
+    plate.picture, plate.film = files.keep(picture), files.keep(linear)
+    remember_asset(plate.picture, "picture", len(picture), "")
+    remember_asset(plate.film, "film", len(linear), "")
+
+
+def chunk_size(tiles_done: int, seconds: float) -> int:
+    """Tiles of the next chunk, so that it takes about `CHUNK_S`; never more than twice as many as before."""
+    wanted = tiles_done * CHUNK_S / max(seconds, 1e-4)
+    return int(min(max(wanted, LEAST_TILES), 2 * tiles_done))
+
+
+class PlateMaker:
+    """Makes waiting plates one after the other."""
+
+    def __init__(
+        self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[dict[str, Any]], None],
+        reading: Reading | None = None,
+    ) -> None:  # fmt: skip
+        self._compiler, self._files, self._pool, self._send = compiler, files, pool, send
+        self._reading = reading or Reading(compiler)
+        self._making: _Making | None = None
+        self._maybe_more = True
+
+    @property
+    def has_work(self) -> bool:
+        return self._making is not None or self._maybe_more
+
+    def wake(self) -> None:
+        self._maybe_more = True
+
+    def adopt_interrupted(self) -> None:
+        """Jobs that were running when a worker died go back in the queue, and say so; those that were to stop are stopped."""
+        for job in JobRow.select().where(JobRow.stop_asked, JobRow.status.in_(("running", "waiting"))):
+            self._end(job, "stopped", "Stopped", keep=True)
+        for job in JobRow.select().where(JobRow.status == "running"):
+            job.interruptions += 1
+            if job.interruptions >= MOST_DEATHS:
+                self._end(
+                    job, "failed",
+                    f"The renderer died {job.interruptions} times while making this plate; it was set aside. "
+                    "Look for what is new on the stage, then make it again",
+                )  # fmt: skip
+                continue
+            kept = self._checkpoint(job).is_file()
+            job.message = "Interrupted; going on from the last saved film" if kept else "Interrupted; started again"
+            job.status = "waiting"
+            job.save()
+
+    @staticmethod
+    def leave() -> None:
+        """The server goes, and this process with it: what is in the making waits for the next start. That is no death."""
+        JobRow.update(
+            status="waiting", message="Interrupted when the server ended; going on from the last saved film"
+        ).where(JobRow.status == "running").execute()  # fmt: skip
+
+    def stop(self, job_id: int) -> None:
+        """Stop a job, running or waiting; what was traced is kept to go on from, for the last few stopped."""
+        job = JobRow.get_or_none(JobRow.id == job_id)
+        if job is None or job.status not in ("waiting", "running"):
+            return
+        if self._making is not None and self._making.job.id == job_id:
+            self._tell(self._making)
+            job = self._making.job
+            self._save(self._making)
+            self._making = None
+        self._end(job, "stopped", "Stopped", keep=True)
+        stopped = JobRow.select().where(JobRow.status == "stopped").order_by(JobRow.changed.desc(), JobRow.id.desc())
+        for old in stopped.offset(KEPT_STOPPED).limit(20):
+            self._checkpoint(old).unlink(missing_ok=True)
+
+    def step(self) -> None:
+        """The next chunk of the plate in the making, or the start of the next one."""
+        if self._making is None:
+            job = JobRow.select().where(JobRow.status == "waiting").order_by(JobRow.id).first()
+            if job is None:
+                self._maybe_more = False
+                return
+            self._guarded(job, lambda: self._begin(job))
+            return
+        making = self._making
+        began = time.monotonic()
+        self._guarded(making.job, lambda: self._chunk(making))
+        making.worked += time.monotonic() - began
+
+    def _guarded(self, job: JobRow, work: Callable[[], None]) -> None:
+        try:
+            work()
+        except PeeweeException:
+            raise  # the database is away for a moment: the film at hand is kept, and the work goes on afterwards
+        except InputError as error:
+            self._making = None
+            self._end(job, "failed", str(error))
+        except Exception as error:
+            traceback.print_exc()
+            self._making = None
+            self._end(job, "failed", f"The plate could not be made ({type(error).__name__}: {error})")
+
+    def _begin(self, job: JobRow) -> None:
+        plate: PlateRow = job.plate
+        project = LoadedProject(Project.model_validate(plate.snapshot), self._files.read)
+        view = project.description.view(plate.view_key)
+        occasion = project.description.occasion(plate.occasion_key)
+        quality: Quality = QUALITIES[plate.quality]
+        if not self._reading.is_done(project):
+            return
+        # Written down before anything is set up: a stage that ends the process must be counted against its plate.
+        taken = JobRow.update(status="running", changed=now()).where(JobRow.id == job.id, JobRow.status == "waiting")
+        if not taken.execute():  # stopped meanwhile
+            return
+        job.status = "running"
+        scene = self._compiler.scene(project, view, occasion, plate.width, plate.height, plate.seed, quality)
+        film = new_film(scene, view, occasion, plate.width, plate.height, quality.masks)
+        place = self._restore(job, film)
+        clock = time.monotonic()
+        self._making = _Making(job, plate, scene, film, occasion, place, FIRST_TILES, clock, job.seconds_spent, job.seconds_spent, clock, clock)
+        self._tell(self._making)
+
+    def _chunk(self, m: _Making) -> None:
+        first = m.film.samples
+        last = min(first + BATCH, m.plate.samples)
+        if first < m.plate.samples:
+            every = tiles(m.plate.width, m.plate.height)
+            chunk = every[m.place : m.place + m.at_once]
+            target = QUALITIES[m.plate.quality].noise
+            began = time.monotonic()
+            trace_tiles(m.scene, m.film, noisy_tiles(m.film, chunk, target) if target > 0 else chunk, first, last, self._pool)
+            m.place += len(chunk)
+            m.at_once = chunk_size(m.at_once, time.monotonic() - began)
+            if m.place >= len(every):
+                m.place = 0
+                m.film.samples = last
+                if last < m.plate.samples:
+                    self._preview(m)
+        else:
+            self._finish(m)
+            return
+        clock = time.monotonic()
+        if clock - m.told > TELL_EVERY_S:
+            m.told = clock
+            self._tell(m)
+        if clock - m.saved > SAVE_EVERY_S:
+            m.saved = clock
+            self._save(m)
+
+    def _finish(self, m: _Making) -> None:
+        began = time.monotonic()
+        self._tell(m, "Removing noise")
+        remove_noise(m.film, "high" if m.plate.quality == "press" else "balanced")
+        keep_picture(self._files, m.plate, m.film, m.occasion)
+        m.plate.seconds = m.worked + time.monotonic() - began
+        m.plate.save()
+        self._making = None
+        m.job.samples_done = m.plate.samples
+        m.job.seconds_spent = self._spent(m)
+        self._end(m.job, "done", "")
+
+    def _end(self, job: JobRow, status: str, message: str, keep: bool = False) -> None:
+        job.status, job.message, job.changed, job.seconds_left = status, message[:255], now(), 0.0
+        job.save()
+        if not keep:
+            self._checkpoint(job).unlink(missing_ok=True)
+        self._send({"event": "job", "job": job.id, "status": status})
+
+    def _spent(self, m: _Making) -> float:
+        return m.spent_before + time.monotonic() - m.started
+
+    def _progress(self, m: _Making) -> float:
+        every = len(tiles(m.plate.width, m.plate.height))
+        return min((m.film.samples + BATCH * m.place / every) / m.plate.samples, 1.0)
+
+    def _tell(self, m: _Making, message: str | None = None) -> None:
+        share, spent = self._progress(m), self._spent(m)
+        m.job.samples_done = m.film.samples
+        m.job.seconds_spent = spent
+        m.job.seconds_left = (
+            spent * (1 - share) / share + spent / max(share, 0.05) * AFTER_SHARE if share > 0.01 else None
+        )
+        if message is not None:
+            m.job.message = message
+        m.job.changed = now()
+        m.job.save()
+        self._send({"event": "job", "job": m.job.id, "status": "running"})
+
+    def _preview(self, m: _Making) -> None:
+        linear = m.film.balanced(m.occasion.light_levels())
+        h, w = linear.shape[0] // 2 * 2, linear.shape[1] // 2 * 2
+        small = linear[:h, :w].reshape(h // 2, 2, w // 2, 2, 3).mean((1, 3), dtype=np.float32)
+        picture = apply(small, Look.model_validate(m.plate.look), saturation_cd_m2=m.film.settings["saturation_cd_m2"])
+        out = io.BytesIO()
+        Image.fromarray(picture).save(out, "JPEG", quality=85)
+        self._send({"event": "preview", "job": m.job.id, "image": out.getvalue()})
+
+    def _checkpoint(self, job: JobRow) -> Path:
+        return self._files.scratch / f"job-{job.id}.npz"
+
+    def _save(self, m: _Making) -> None:
+        """Save the film where the job can go on from; whole or not at all."""
+        save_film(m.film, self._checkpoint(m.job), place=m.place)
+
+    def _restore(self, job: JobRow, film: Film) -> int:
+        """Fill the film from the job's last saved one; returns the tiles of the batch that are done."""
+        path = self._checkpoint(job)
+        if not path.is_file():
+            return 0
+        try:
+            numbers = load_film(path, film)
+        except InputError:
+            return 0
+        # Films saved before chunks were tiles counted whole rows of them.
+        return numbers.get("place", numbers.get("row", 0) * -(-film.size[0] // TILE))
