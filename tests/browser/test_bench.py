@@ -280,7 +280,7 @@ def test_a_proof_with_progress_stop_compare_and_save(page, tmp_path):
             page.get_by_role("slider", name="Hour of the day").focus()
             page.keyboard.press("Shift+ArrowRight")
             page.wait_for_timeout(900)
-    page.get_by_role("button", name="Press", exact=True).click()
+    page.get_by_role("button", name="Proof", exact=True).click()
     page.get_by_role("button", name="Make plate").click()
     progress = page.get_by_role("status")
     expect(progress).to_contain_text(re.compile("left|waiting"))

@@ -1,5 +1,8 @@
 import { useRef } from "react";
 
+import { clamp } from "../ui/format";
+import { useDrag } from "../ui/useDrag";
+
 interface Props {
   angles: number[];
   across: number[];
@@ -14,7 +17,6 @@ const R = SIZE / 2 - 16;
 /** A polar curve to bend: the right half is the plane C0, the left half C90. */
 export function CurveEditor({ angles, across, along, setAcross, setAlong }: Props) {
   const svg = useRef<SVGSVGElement>(null);
-  const held = useRef<number | null>(null);
   const left = along ?? across;
   const place = (angle: number, value: number, side: 1 | -1) => {
     const a = (angle * Math.PI) / 180;
@@ -23,14 +25,14 @@ export function CurveEditor({ angles, across, along, setAcross, setAlong }: Prop
   const change = (side: 1 | -1, index: number, value: number) => {
     const set = side === 1 || !along ? setAcross : setAlong;
     const values = side === 1 || !along ? across : along;
-    set(values.map((v, k) => (k === index ? Math.min(Math.max(Number(value.toFixed(3)), 0), 1) : v)));
+    set(values.map((v, k) => (k === index ? clamp(Number(value.toFixed(3)), 0, 1) : v)));
   };
-  const pull = (e: React.PointerEvent, side: 1 | -1, index: number) => {
-    if (held.current !== e.pointerId) return;
+  /** The value for which a point lies nearest to the pointer. */
+  const under = (e: React.PointerEvent, side: 1 | -1, index: number) => {
     const matrix = svg.current!.getScreenCTM()!.inverse();
     const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(matrix);
     const a = (angles[index] * Math.PI) / 180;
-    change(side, index, (side * p.x * Math.sin(a) + p.y * Math.cos(a)) / R);
+    return (side * p.x * Math.sin(a) + p.y * Math.cos(a)) / R;
   };
   const outline = (values: number[], side: 1 | -1) =>
     values
@@ -80,32 +82,14 @@ export function CurveEditor({ angles, across, along, setAcross, setAlong }: Prop
           const values = side === 1 ? across : left;
           const [x, y] = place(angle, values[k], side);
           return (
-            <circle
+            <CurvePoint
               key={`${side} ${angle}`}
-              className="curve-point"
-              cx={x}
-              cy={y}
-              r="7"
-              tabIndex={side === 1 || along ? 0 : -1}
-              role="slider"
-              aria-label={`${side === 1 ? "C0" : "C90"}, ${angle} degrees`}
-              aria-valuemin={0}
-              aria-valuemax={100}
-              aria-valuenow={Math.round(values[k] * 100)}
-              onPointerDown={(e) => {
-                if (e.button !== 0) return;
-                e.currentTarget.setPointerCapture(e.pointerId);
-                held.current = e.pointerId;
-              }}
-              onPointerMove={(e) => pull(e, side, k)}
-              onPointerUp={() => (held.current = null)}
-              onPointerCancel={() => (held.current = null)}
-              onKeyDown={(e) => {
-                const by = { ArrowUp: 0.02, ArrowRight: 0.02, ArrowDown: -0.02, ArrowLeft: -0.02 }[e.key];
-                if (by === undefined) return;
-                e.preventDefault();
-                change(side, k, values[k] + by);
-              }}
+              at={[x, y]}
+              name={`${side === 1 ? "C0" : "C90"}, ${angle} degrees`}
+              value={values[k]}
+              reachable={side === 1 || along !== null}
+              under={(e) => under(e, side, k)}
+              change={(value) => change(side, k, value)}
             />
           );
         }),
@@ -117,5 +101,58 @@ export function CurveEditor({ angles, across, along, setAcross, setAlong }: Prop
         {along ? "C90" : "mirrored"}
       </text>
     </svg>
+  );
+}
+
+interface PointProps {
+  at: number[];
+  name: string;
+  value: number;
+  /** By the Tab key: a mirrored point is the same as its twin. */
+  reachable: boolean;
+  under: (e: React.PointerEvent) => number;
+  change: (value: number) => void;
+}
+
+const STEP = 0.02;
+
+/** A point of the curve: pulled by the pointer, moved by keys; Escape puts it back where it was taken up. */
+function CurvePoint({ at, name, value, reachable, under, change }: PointProps) {
+  const before = useRef(value);
+  const drag = useDrag({
+    start: () => void (before.current = value),
+    move: (e) => change(under(e)),
+    end: () => undefined,
+    cancel: () => change(before.current),
+  });
+  return (
+    <circle
+      className="curve-point"
+      cx={at[0]}
+      cy={at[1]}
+      r="7"
+      tabIndex={reachable ? 0 : -1}
+      role="slider"
+      aria-label={name}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      aria-valuenow={Math.round(value * 100)}
+      {...drag}
+      onKeyDown={(e) => {
+        const many = e.shiftKey ? 10 : 1;
+        const by = {
+          ArrowUp: many,
+          ArrowRight: many,
+          ArrowDown: -many,
+          ArrowLeft: -many,
+          PageUp: 10,
+          PageDown: -10,
+        }[e.key];
+        const to = by !== undefined ? value + by * STEP : { Home: 0, End: 1 }[e.key];
+        if (to === undefined || e.ctrlKey || e.metaKey || e.altKey) return;
+        e.preventDefault();
+        change(to);
+      }}
+    />
   );
 }
