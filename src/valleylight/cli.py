@@ -198,14 +198,13 @@ def _render(options: argparse.Namespace) -> int:
 
     from valleylight.core import finish, project
     from valleylight.core.film import remove_noise
-    from valleylight.core.film.caption import Caption
     from valleylight.core.film.exr import write_exr
     from valleylight.core.film.png import png
+    from valleylight.core.project.captions import caption_of
     from valleylight.core.trace.bands import render_to_exr
     from valleylight.core.trace.render import render
     from valleylight.core.trace.scene.compiler import Compiler
     from valleylight.core.trace.scene.quality import QUALITIES
-    from valleylight.server.web.routes.plates import SIZES
 
     if options.output.suffix.lower() not in (".png", ".exr"):
         raise InputError(
@@ -221,9 +220,8 @@ def _render(options: argparse.Namespace) -> int:
             loaded, database = _from_database(options)
         view, occasion = loaded.description.view(options.view), loaded.description.occasion(options.occasion)
         quality = QUALITIES[options.quality]
-        usual_width, samples = SIZES[options.quality]
-        samples = options.samples or samples
-        width = options.width or usual_width
+        samples = options.samples or quality.samples
+        width = options.width or quality.width
         height = options.height or round(width * 9 / 16)
         clean = "high" if options.quality == "press" else "balanced"
         start = time.monotonic()
@@ -258,7 +256,7 @@ def _render(options: argparse.Namespace) -> int:
             )  # fmt: skip
             _say("Removing noise")
             remove_noise(film, clean)
-            caption = Caption.of(loaded.description, view, moment)
+            caption = caption_of(loaded.description, view, moment)
             if output.suffix.lower() == ".exr":
                 write_exr(film, output, moment.light_levels(), caption)
             else:

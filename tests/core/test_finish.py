@@ -11,8 +11,13 @@ from valleylight.core.colour.temperature import kelvin_to_unit_rgb
 from valleylight.core.errors import InputError
 from valleylight.core.film import Film
 from valleylight.core.finish.exposure import METER_K
-from valleylight.core.finish.look import white_balance_matrix
-from valleylight.core.project import Bloom, Contrast, Exposure, Lens, Look, Saturation, ToneCurve, WhiteBalance
+from valleylight.core.project import Lens, Look
+from valleylight.core.treatments.bloom import Bloom
+from valleylight.core.treatments.contrast import Contrast
+from valleylight.core.treatments.exposure import Exposure
+from valleylight.core.treatments.saturation import Saturation
+from valleylight.core.treatments.tone_curve import ToneCurve
+from valleylight.core.treatments.white_balance import WhiteBalance, white_balance_matrix
 
 
 def look(*treatments) -> Look:

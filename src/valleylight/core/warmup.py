@@ -141,7 +141,7 @@ def _all() -> None:
 
 def _finish() -> None:
     from valleylight.core.finish.look import apply
-    from valleylight.core.project.description import Bloom
+    from valleylight.core.treatments.bloom import Bloom
 
     picture = np.ones((64, 64, 3), np.float32) * LUMINANCE.astype(np.float32)
     look = Look()

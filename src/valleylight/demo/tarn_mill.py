@@ -9,26 +9,26 @@ from datetime import datetime
 from valleylight.core.project.air import LightNet
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import (
-    Bloom,
-    Contrast,
-    Exposure,
     Fixture,
     FixtureKind,
     Lens,
     Look,
     Occasion,
     Project,
-    Saturation,
     Scene,
     Site,
     Stage,
     StageModel,
-    ToneCurve,
     View,
-    WhiteBalance,
 )
 from valleylight.core.project.sky import Horizon, Sky
 from valleylight.core.sky import catalogue
+from valleylight.core.treatments.bloom import Bloom
+from valleylight.core.treatments.contrast import Contrast
+from valleylight.core.treatments.exposure import Exposure
+from valleylight.core.treatments.saturation import Saturation
+from valleylight.core.treatments.tone_curve import ToneCurve
+from valleylight.core.treatments.white_balance import WhiteBalance
 from valleylight.demo import building, furniture, landscape, planting, profiles, surfaces
 from valleylight.demo.glb import Model, write_glb
 

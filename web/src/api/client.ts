@@ -25,6 +25,7 @@ export type ArrangeWanted = Schemas["ArrangeWanted"];
 export type Lens = Schemas["Lens"];
 export type Look = Schemas["Look"];
 export type Treatment = Look["treatments"][number];
+export type TreatmentLine = Schemas["TreatmentLine"];
 export type Plate = Schemas["Plate"];
 export type Job = Schemas["Job"];
 export type Quality = Schemas["NewPlate"]["quality"];
@@ -216,6 +217,7 @@ export const api = {
       `${at(slug)}/views/${view}/sun-by-hand?side=${encodeURIComponent(side)}&shadow=${shadow}&year=${year}`,
     ),
   skies: () => get<SkyType[]>("/api/skies"),
+  treatments: () => get<TreatmentLine[]>("/api/treatments"),
   mesh: async (slug: string) => (await call(`${at(slug)}/mesh`)).arrayBuffer(),
   finish: async (plate: number, look: Look, levels: Record<string, number>) => {
     const body = JSON.stringify({ look, levels });

@@ -1,61 +1,36 @@
 /** The project's WebSocket: live pictures, progress of plates and word of changes, with reconnection. */
 import type { Change } from "./client";
+import type { components } from "./schema";
 
-export type PictureMode = "picture" | "luminance" | "illuminance" | "clipped";
-
-export interface LiveHeader {
-  serial: number;
-  width: number;
-  height: number;
-  samples: number;
-  last: boolean;
-  ev100: number;
-  metered_ev100: number | null;
-  azimuth_deg: number;
-  altitude_deg: number;
-  sun_lx: number;
-  sky_lx: number;
-  sun_kelvin: number | null;
-  sky_kelvin: number | null;
-  true_to_place: boolean;
-  by_moon: boolean;
-  /** Share of the sun that passes the clouds. */
-  sun_share: number;
-  /** What is wrong with a black or burnt picture, and the exposure value that mends it. */
-  advice: { text: string; ev100: number | null } | null;
-  groups: string[];
-  /** Share of the picture's light that each group gives, 0 to 1. */
-  shares: Record<string, number>;
-  /** Share of the pixels by stops about the lens's white, before the look. */
-  histogram: { from: number; to: number; shares: number[] } | null;
-  mode: PictureMode;
-  /** The scale of a false-colour picture, rising. */
-  legend: { unit: string; steps: [number, string][] } | null;
-  error?: string;
-}
-
-export interface JobNews {
-  id: number;
-  plate: number;
-  view: string;
-  occasion: string;
-  status: "waiting" | "running" | "done" | "stopped" | "failed";
-  samples_done: number;
-  samples: number;
-  message: string;
-  seconds_spent: number;
-  seconds_left: number | null;
-}
+type Schemas = components["schemas"];
+export type LiveHeader = Schemas["LiveHeader"];
+/** No picture came, and why. */
+export type LiveFault = Schemas["LiveFault"];
+export type JobNews = Schemas["JobNews"];
+export type PictureMode = LiveHeader["mode"];
+type News =
+  | JobNews
+  | Schemas["PreviewNews"]
+  | Schemas["ProjectNews"]
+  | Schemas["PlatesNews"]
+  | Schemas["CatalogueNews"]
+  | Schemas["AwayNews"]
+  | Schemas["RefusedNews"]
+  | Schemas["WorkerNews"];
 
 export interface LiveEvents {
-  picture?: (header: LiveHeader, image: Blob | null) => void;
+  picture?: (header: LiveHeader, image: Blob) => void;
+  /** A picture that was wished for cannot be made. */
+  fault?: (detail: string) => void;
   job?: (news: JobNews) => void;
   preview?: (job: number, image: string) => void;
-  project?: (news: { revision: number; label?: string; hand?: string }) => void;
+  project?: (news: Schemas["ProjectNews"]) => void;
   plates?: () => void;
   /** Pictures of profiles have been made. */
   catalogue?: () => void;
   refused?: (detail: string) => void;
+  /** The project has been put away. */
+  away?: () => void;
   connection?: (state: "open" | "lost" | "restarting") => void;
 }
 
@@ -148,27 +123,37 @@ export class LiveLink {
   private receive(data: string | ArrayBuffer): void {
     if (data instanceof ArrayBuffer) {
       const length = new DataView(data).getUint32(0);
-      const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, length))) as LiveHeader;
-      const image =
-        data.byteLength > 4 + length
-          ? new Blob([new Uint8Array(data, 4 + length)], { type: "image/jpeg" })
-          : null;
+      const text = new TextDecoder().decode(new Uint8Array(data, 4, length));
+      const header = JSON.parse(text) as LiveHeader | LiveFault;
       this.answer(header.serial);
-      this.events.picture?.(header, image);
+      if ("error" in header) this.events.fault?.(header.error);
+      else
+        this.events.picture?.(header, new Blob([new Uint8Array(data, 4 + length)], { type: "image/jpeg" }));
       return;
     }
-    const message = JSON.parse(data);
-    if (message.type === "job") this.events.job?.(message);
-    else if (message.type === "preview") this.events.preview?.(message.job, message.image);
-    else if (message.type === "project") this.events.project?.(message);
-    else if (message.type === "plates") this.events.plates?.();
-    else if (message.type === "catalogue") this.events.catalogue?.();
-    else if (message.type === "refused") {
-      this.answer(this.serial);
-      this.events.refused?.(message.detail);
-    } else if (message.type === "worker") {
-      this.events.connection?.(message.state === "ready" ? "open" : "restarting");
-      if (message.state === "ready") this.send();
+    this.hear(JSON.parse(data) as News);
+  }
+
+  private hear(news: News): void {
+    switch (news.type) {
+      case "job":
+        return this.events.job?.(news);
+      case "preview":
+        return this.events.preview?.(news.job, news.image);
+      case "project":
+        return this.events.project?.(news);
+      case "plates":
+        return this.events.plates?.();
+      case "catalogue":
+        return this.events.catalogue?.();
+      case "away":
+        return this.events.away?.();
+      case "refused":
+        this.answer(this.serial);
+        return this.events.refused?.(news.detail);
+      case "worker":
+        this.events.connection?.(news.state === "ready" ? "open" : "restarting");
+        if (news.state === "ready") this.send();
     }
   }
 }

@@ -1240,10 +1240,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/treatments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Treatments
+         * @description All kinds of treatment with their forms.
+         */
+        get: operations["treatments_api_treatments_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** Advice */
+        Advice: {
+            /**
+             * Ev100
+             * @description The exposure value that mends it; none where the lens cannot
+             */
+            ev100: number | null;
+            /** Text */
+            text: string;
+        };
         /**
          * Air
          * @description Drops or dust in the air. Extinction is given by the distance over which light falls to 1/e.
@@ -1511,7 +1541,22 @@ export interface components {
              */
             spacing_m?: number | null;
         };
-        /** Bloom */
+        /**
+         * AwayNews
+         * @description The project has been put away.
+         */
+        AwayNews: {
+            /**
+             * Type
+             * @default away
+             * @constant
+             */
+            type: "away";
+        };
+        /**
+         * Bloom
+         * @description A glow about what is bright.
+         */
         Bloom: {
             /**
              * Amount
@@ -1535,6 +1580,18 @@ export interface components {
              * @default 3
              */
             radius_percent: number;
+        };
+        /**
+         * CatalogueNews
+         * @description Pictures of profiles have been made.
+         */
+        CatalogueNews: {
+            /**
+             * Type
+             * @default catalogue
+             * @constant
+             */
+            type: "catalogue";
         };
         /**
          * CatalogueSurface
@@ -1721,7 +1778,10 @@ export interface components {
              */
             where: string;
         };
-        /** Contrast */
+        /**
+         * Contrast
+         * @description Darks darker and lights lighter; black, middle and white stay.
+         */
         Contrast: {
             /**
              * Amount
@@ -1813,7 +1873,10 @@ export interface components {
              */
             width_m: number;
         };
-        /** Exposure */
+        /**
+         * Exposure
+         * @description A stop doubles the light.
+         */
         Exposure: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -2086,6 +2149,32 @@ export interface components {
             objects: string[];
         };
         /**
+         * Hide
+         * @description Nothing is looked at for now.
+         */
+        Hide: {
+            /**
+             * Type
+             * @constant
+             */
+            type: "hide";
+        };
+        /**
+         * Histogram
+         * @description Share of the pixels by stops about the lens's white, before the look.
+         */
+        Histogram: {
+            /**
+             * From
+             * @description Stops of the first edge
+             */
+            from: number;
+            /** Shares */
+            shares: number[];
+            /** To */
+            to: number;
+        };
+        /**
          * Horizon
          * @description Where the sky meets the ground that the model does not show.
          */
@@ -2223,6 +2312,41 @@ export interface components {
             status: "waiting" | "running" | "done" | "stopped" | "failed";
         };
         /**
+         * JobNews
+         * @description How a plate in the making stands.
+         */
+        JobNews: {
+            /** Id */
+            id: number;
+            /** Message */
+            message: string;
+            /** Occasion */
+            occasion: string;
+            /** Plate */
+            plate: number;
+            /** Samples */
+            samples: number;
+            /** Samples Done */
+            samples_done: number;
+            /** Seconds Left */
+            seconds_left: number | null;
+            /** Seconds Spent */
+            seconds_spent: number;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "waiting" | "running" | "done" | "stopped" | "failed";
+            /**
+             * Type
+             * @default job
+             * @constant
+             */
+            type: "job";
+            /** View */
+            view: string;
+        };
+        /**
          * KindFigures
          * @description A fixture kind with the figures of its profile.
          */
@@ -2287,6 +2411,19 @@ export interface components {
             profile?: string | null;
             /** Template */
             template?: string | null;
+        };
+        /** Legend */
+        Legend: {
+            /**
+             * Steps
+             * @description Values and their colours, rising
+             */
+            steps: [
+                number,
+                string
+            ][];
+            /** Unit */
+            unit: string;
         };
         /**
          * Lens
@@ -2359,6 +2496,94 @@ export interface components {
             photons: number;
         };
         /**
+         * LiveFault
+         * @description No picture, and why.
+         */
+        LiveFault: {
+            /** Error */
+            error: string;
+            /** Serial */
+            serial: number;
+            /**
+             * Type
+             * @default live
+             * @constant
+             */
+            type: "live";
+        };
+        /**
+         * LiveHeader
+         * @description Goes before a picture, which follows as JPEG in the same frame.
+         */
+        LiveHeader: {
+            /** @description What is wrong with a black or burnt picture */
+            advice: components["schemas"]["Advice"] | null;
+            /** Altitude Deg */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** By Moon */
+            by_moon: boolean;
+            /** Ev100 */
+            ev100: number;
+            /** Groups */
+            groups: string[];
+            /** Height */
+            height: number;
+            histogram: components["schemas"]["Histogram"] | null;
+            /**
+             * Last
+             * @description It grows no finer
+             */
+            last: boolean;
+            /** @description The scale of a false-colour picture */
+            legend: components["schemas"]["Legend"] | null;
+            /** Metered Ev100 */
+            metered_ev100: number | null;
+            /**
+             * Mode
+             * @enum {string}
+             */
+            mode: "picture" | "luminance" | "illuminance" | "clipped";
+            /** Samples */
+            samples: number;
+            /**
+             * Serial
+             * @description The wish it answers
+             */
+            serial: number;
+            /**
+             * Shares
+             * @description Share of the picture's light that each group gives, 0 to 1
+             */
+            shares: {
+                [key: string]: number;
+            };
+            /** Sky Kelvin */
+            sky_kelvin: number | null;
+            /** Sky Lx */
+            sky_lx: number;
+            /** Sun Kelvin */
+            sun_kelvin: number | null;
+            /** Sun Lx */
+            sun_lx: number;
+            /**
+             * Sun Share
+             * @description Share of the sun that passes the clouds
+             */
+            sun_share: number;
+            /** True To Place */
+            true_to_place: boolean;
+            /**
+             * Type
+             * @default live
+             * @constant
+             */
+            type: "live";
+            /** Width */
+            width: number;
+        };
+        /**
          * LivePlate
          * @description The live picture of this view and occasion, to be kept as it is.
          */
@@ -2422,7 +2647,7 @@ export interface components {
              *       }
              *     ]
              */
-            treatments: (components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["ToneCurve"] | components["schemas"]["Contrast"] | components["schemas"]["Saturation"] | components["schemas"]["Bloom"])[];
+            treatments: (components["schemas"]["Bloom"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["ToneCurve"] | components["schemas"]["Contrast"] | components["schemas"]["Saturation"])[];
         };
         /**
          * LuxGrid
@@ -3090,6 +3315,34 @@ export interface components {
             sketch: number;
         };
         /**
+         * PlatesNews
+         * @description The list of plates is another.
+         */
+        PlatesNews: {
+            /**
+             * Type
+             * @default plates
+             * @constant
+             */
+            type: "plates";
+        };
+        /**
+         * PreviewNews
+         * @description A plate in the making, as a small picture in a data URI.
+         */
+        PreviewNews: {
+            /** Image */
+            image: string;
+            /** Job */
+            job: number;
+            /**
+             * Type
+             * @default preview
+             * @constant
+             */
+            type: "preview";
+        };
+        /**
          * Problem
          * @description An error, as application/problem+json (RFC 9457).
          */
@@ -3427,6 +3680,24 @@ export interface components {
             /** Views */
             views: number;
         };
+        /**
+         * ProjectNews
+         * @description The project was edited: by which hand, and what.
+         */
+        ProjectNews: {
+            /** Hand */
+            hand: string;
+            /** Label */
+            label: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Type
+             * @default project
+             * @constant
+             */
+            type: "project";
+        };
         /** ProjectPlace */
         ProjectPlace: {
             /**
@@ -3456,7 +3727,26 @@ export interface components {
              */
             undo: string | null;
         };
-        /** Saturation */
+        /**
+         * RefusedNews
+         * @description A wish that cannot be shown, and why.
+         */
+        RefusedNews: {
+            /** Detail */
+            detail: string;
+            /** Serial */
+            serial: number | null;
+            /**
+             * Type
+             * @default refused
+             * @constant
+             */
+            type: "refused";
+        };
+        /**
+         * Saturation
+         * @description -1 is grey, 0 leaves colours as they are, 1 doubles their distance from grey.
+         */
         Saturation: {
             /**
              * Amount
@@ -3515,6 +3805,46 @@ export interface components {
             place_m: number;
             /** Segments */
             segments: number[];
+        };
+        /**
+         * Show
+         * @description Show a view at an occasion, with changes not saved yet.
+         */
+        Show: {
+            /**
+             * Alone
+             * @description The only fixture group that is shown
+             * @default null
+             */
+            alone: string | null;
+            /**
+             * Draft
+             * @default []
+             */
+            draft: components["schemas"]["Change"][];
+            /**
+             * Dragging
+             * @description Something is being dragged: pictures may be smaller, but must keep coming
+             * @default false
+             */
+            dragging: boolean;
+            /**
+             * Mode
+             * @default picture
+             * @enum {string}
+             */
+            mode: "picture" | "luminance" | "illuminance" | "clipped";
+            /** Occasion */
+            occasion: string;
+            /** Serial */
+            serial: number;
+            /**
+             * Type
+             * @constant
+             */
+            type: "show";
+            /** View */
+            view: string;
         };
         /**
          * Site
@@ -4228,7 +4558,10 @@ export interface components {
             /** Uniformity */
             uniformity: number;
         };
-        /** ToneCurve */
+        /**
+         * ToneCurve
+         * @description Shoulder and toe, and the stops above white that still show detail.
+         */
         ToneCurve: {
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -4258,6 +4591,61 @@ export interface components {
              * @default 0.2
              */
             toe: number;
+        };
+        /**
+         * TreatmentLine
+         * @description A kind of treatment, in the order in which meaning puts them.
+         */
+        TreatmentLine: {
+            /**
+             * About
+             * @description What it does, in a sentence
+             */
+            about: string;
+            /**
+             * At First
+             * @description It as a new look has it
+             */
+            at_first: {
+                [key: string]: unknown;
+            };
+            /** Kind */
+            kind: string;
+            /** Numbers */
+            numbers: components["schemas"]["TreatmentNumber"][];
+            /** Place */
+            place: number;
+            /** Title */
+            title: string;
+        };
+        /**
+         * TreatmentNumber
+         * @description A number of a treatment as a form shows it.
+         */
+        TreatmentNumber: {
+            /**
+             * Field
+             * @description Its name in the description
+             */
+            field: string;
+            /** High */
+            high: number;
+            /** Label */
+            label: string;
+            /**
+             * Low
+             * @description Least of the form's rule; typed numbers may go further
+             */
+            low: number;
+            /**
+             * Normal
+             * @description What it is at first
+             */
+            normal: number;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
         };
         /**
          * View
@@ -4367,7 +4755,10 @@ export interface components {
              */
             tilt_deg: number;
         };
-        /** WhiteBalance */
+        /**
+         * WhiteBalance
+         * @description Light of this colour temperature is taken for white.
+         */
         WhiteBalance: {
             /**
              * Kelvin
@@ -4390,6 +4781,23 @@ export interface components {
              * @default 0
              */
             tint: number;
+        };
+        /**
+         * WorkerNews
+         * @description The renderer died and is being started again, or is there again.
+         */
+        WorkerNews: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "restarting" | "ready";
+            /**
+             * Type
+             * @default worker
+             * @constant
+             */
+            type: "worker";
         };
         /**
          * YearDay
@@ -7257,6 +7665,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TargetLine"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    treatments_api_treatments_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TreatmentLine"][];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

@@ -82,10 +82,6 @@ export function useLive(
   useEffect(() => {
     const made = new LiveLink(slug, {
       picture: (header, image) => {
-        if (!image) {
-          setLive((old) => ({ ...old, error: header.error ?? "The picture could not be computed." }));
-          return;
-        }
         const next = URL.createObjectURL(image);
         const old = url.current;
         url.current = next;
@@ -96,7 +92,15 @@ export function useLive(
       plates: reload,
       preview: (job, image) => setLive((was) => ({ ...was, previews: { ...was.previews, [job]: image } })),
       project: (news) => hearEdit(slug, news),
+      fault: (detail) => setLive((was) => ({ ...was, error: detail })),
       refused: (detail) => setLive((was) => ({ ...was, error: detail })),
+      away: () =>
+        useStore
+          .getState()
+          .notify(
+            "This project was put away elsewhere. It can be brought back from the projects page.",
+            "error",
+          ),
       connection: (connection) => {
         setLive((was) => ({ ...was, connection }));
         if (connection !== "open") return;

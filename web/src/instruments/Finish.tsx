@@ -1,6 +1,6 @@
 import { Form } from "react-bootstrap";
 
-import type { Look, Occasion, Plate, Project, Treatment, View } from "../api/client";
+import type { Occasion, Plate, Project, Treatment, TreatmentLine, View } from "../api/client";
 import { lookOf } from "../bench/steps";
 import type { Hands } from "../bench/useBench";
 import type { LiveHeader } from "../api/live";
@@ -8,7 +8,8 @@ import { type Done, useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { KeptMenu } from "../ui/KeptMenu";
 import { Value } from "../ui/Value";
-import { ToneCurve } from "./ToneCurve";
+import { type Tone, ToneCurve } from "./ToneCurve";
+import { changedTreatments, inOrder, useTreatments } from "./treatments";
 
 interface Props {
   slug: string;
@@ -20,39 +21,7 @@ interface Props {
   hands: Hands;
 }
 
-type Kind = Treatment["kind"];
 type Numbers = Record<string, number | boolean | string | undefined>;
-
-const NAMES: Record<NonNullable<Kind>, string> = {
-  bloom: "Bloom",
-  exposure: "Exposure",
-  white_balance: "White balance",
-  tone_curve: "Tone curve",
-  contrast: "Contrast",
-  saturation: "Saturation",
-};
-
-const FIELDS: Record<
-  NonNullable<Kind>,
-  [field: string, label: string, min: number, max: number, step: number, unit: string, normal: number][]
-> = {
-  bloom: [
-    ["amount", "Amount", 0, 0.5, 0.01, "", 0.05],
-    ["radius_percent", "Reach", 0.5, 12, 0.1, "%", 3],
-  ],
-  exposure: [["stops", "Stops", -4, 4, 0.05, "", 0]],
-  white_balance: [
-    ["kelvin", "White", 2000, 12000, 50, "K", 6500],
-    ["tint", "Tint", -1, 1, 0.02, "", 0],
-  ],
-  tone_curve: [
-    ["shoulder", "Shoulder", 0, 1, 0.02, "", 0.6],
-    ["toe", "Toe", 0, 1, 0.02, "", 0.2],
-    ["stops_above", "Holds", 0.5, 8, 0.1, "stops", 3],
-  ],
-  contrast: [["amount", "Amount", -1, 1, 0.02, "", 0]],
-  saturation: [["amount", "Amount", -1, 1, 0.02, "", 0]],
-};
 
 /** The look: its treatments in order, each with a switch. */
 export function Finish({ slug, project, view, occasion, plate, header, hands }: Props) {
@@ -63,10 +32,9 @@ export function Finish({ slug, project, view, occasion, plate, header, hands }: 
   const used = (project.views ?? []).flatMap((v) =>
     (project.occasions ?? []).filter((o) => lookOf(project, v, o.key).key === look.key),
   ).length;
-  const change = (index: number, patch: Numbers, label: string, done: Done) => {
-    const next = treatments.map((t, k) => (k === index ? { ...t, ...patch } : t)) as Look["treatments"];
-    hands.look(label, { ...look, treatments: next }, done);
-  };
+  const kinds = useTreatments();
+  const change = (kind: TreatmentLine, patch: Numbers, label: string, done: Done) =>
+    hands.look(label, { ...look, treatments: changedTreatments(kinds, treatments, kind, patch) }, done);
   const ownLook = async () => {
     const taken = new Set(looks.map((l) => l.key));
     let number = 2;
@@ -124,51 +92,48 @@ export function Finish({ slug, project, view, occasion, plate, header, hands }: 
           </Button>
         </p>
       )}
-      {treatments.map((t, index) => {
-        const kind = t.kind!;
-        const numbers = t as unknown as Numbers;
+      {inOrder(kinds, treatments).map(([kind, t]) => {
+        const numbers = { ...kind.at_first, on: false, ...t } as Numbers;
+        const off = numbers.on === false;
         return (
-          <section key={kind + index} aria-label={NAMES[kind]}>
+          <section key={kind.kind} aria-label={kind.title}>
             <hr />
             <Form.Check
               type="switch"
-              id={`treatment-${index}`}
-              label={<b>{NAMES[kind]}</b>}
-              checked={t.on !== false}
+              id={`treatment-${kind.kind}`}
+              label={<b>{kind.title}</b>}
+              title={kind.about}
+              checked={!off}
               onChange={(e) =>
                 change(
-                  index,
+                  kind,
                   { on: e.target.checked },
-                  `${NAMES[kind]} ${e.target.checked ? "on" : "off"}`,
+                  `${kind.title} ${e.target.checked ? "on" : "off"}`,
                   true,
                 )
               }
             />
-            {kind === "tone_curve" && (
+            {kind.kind === "tone_curve" && (
               <ToneCurve
-                tone={{
-                  shoulder: (numbers.shoulder as number) ?? 0.6,
-                  toe: (numbers.toe as number) ?? 0.2,
-                  stops_above: (numbers.stops_above as number) ?? 3,
-                }}
+                tone={numbers as unknown as Tone}
                 histogram={header?.histogram ?? null}
                 lift={liftOf(treatments)}
-                disabled={t.on === false}
-                change={(patch, done) => change(index, { ...patch }, NAMES[kind], done)}
+                disabled={off}
+                change={(patch, done) => change(kind, { ...patch }, kind.title, done)}
               />
             )}
-            {FIELDS[kind].map(([field, label, min, max, step, unit, normal]) => (
+            {kind.numbers.map(({ field, label, low, high, step, unit }) => (
               <Value
                 key={field}
                 label={label}
-                value={(numbers[field] as number | undefined) ?? normal}
-                min={min}
-                max={max}
+                value={numbers[field] as number}
+                min={low}
+                max={high}
                 step={step}
                 unit={unit}
                 kelvin={unit === "K"}
-                disabled={t.on === false}
-                onChange={(v, done) => change(index, { [field]: v }, NAMES[kind], done)}
+                disabled={off}
+                onChange={(v, done) => change(kind, { [field]: v }, kind.title, done)}
               />
             ))}
           </section>

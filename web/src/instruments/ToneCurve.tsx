@@ -33,8 +33,8 @@ const toeOf = (toe: number) => 0.1 * toe;
 /** The curve as the finish applies it, for a brightness of 1 at the lens's white. */
 function curve({ shoulder, toe, stops_above }: Tone, x: number): number {
   const [knee, white, k] = [kneeOf(shoulder), 2 ** stops_above, toeOf(toe)];
-  let y = x;
-  if (x > knee) {
+  let y = knee < 1 ? x : Math.min(x, 1);
+  if (x > knee && knee < 1) {
     const a = (white - knee) / (1 - knee);
     const s = (x - knee) / (white - knee);
     y = Math.min(knee + ((1 - knee) * a * s) / (1 + (a - 1) * s), 1);

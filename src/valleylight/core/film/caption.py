@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
-from valleylight.core.project.description import Occasion, Project, View
-
 
 @dataclass(frozen=True)
 class Caption:
@@ -18,10 +16,6 @@ class Caption:
     when: datetime
     place: str
     true_to_place: bool
-
-    @classmethod
-    def of(cls, project: Project, view: View, occasion: Occasion) -> Caption:
-        return cls(project.name, view.name, occasion.name, occasion.when, project.site.place, occasion.sun.true_to_place)
 
     @property
     def title(self) -> str:

@@ -106,12 +106,6 @@ class Photometry:
         return float(self.candela.max())
 
     @cached_property
-    def peak_direction_deg(self) -> tuple[float, float]:
-        """(C, gamma) of the greatest intensity, in degrees."""
-        row, column = np.unravel_index(int(self.candela.argmax()), self.candela.shape)
-        return float(self.horizontal_deg[row]), float(self.vertical_deg[column])
-
-    @cached_property
     def beam_angles_deg(self) -> tuple[float, float]:
         """Full angle to half of the peak, in the C0-C180 and in the C90-C270 plane."""
         return measures.widths_deg(self, 0.5)

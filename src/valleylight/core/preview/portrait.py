@@ -24,10 +24,11 @@ from valleylight.core.finish.look import apply
 from valleylight.core.photometry.figures import zone_flux_lm
 from valleylight.core.photometry.model import Photometry
 from valleylight.core.preview.studio import in_surround, quad, studio
-from valleylight.core.project.description import Fixture, FixtureKind, Lens, Look, View, WhiteBalance
+from valleylight.core.project.description import Fixture, FixtureKind, Lens, Look, View
 from valleylight.core.stage.model import Material, Mesh, Placement, StageData
 from valleylight.core.trace.render import new_film, trace
 from valleylight.core.trace.scene.quality import Quality
+from valleylight.core.treatments.white_balance import WhiteBalance
 
 Array = NDArray[np.float64]
 ROOM_M, HUNG_M, FIGURE_M = 2.7, 1.9, 1.70
@@ -116,7 +117,7 @@ def _developed(linear: NDArray[np.float32], kelvin: float, ev100: float | None) 
     base = saturation_luminance(lens) * 2.0 ** (ev - np.log2(16 * 60))
     # Mostly adapted to the lamp: warm light looks warm, but not orange.
     white = WhiteBalance(kelvin=float(np.clip(0.65 * kelvin + 0.35 * 5000, 1500, 12000)))
-    treatments = tuple(white if t.kind == "white_balance" else t for t in Look().treatments)
+    treatments = tuple(white if isinstance(t, WhiteBalance) else t for t in Look().treatments)
     return Portrait(apply(linear, Look(treatments=treatments), saturation_cd_m2=base), float(ev))
 
 

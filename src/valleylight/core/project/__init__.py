@@ -4,10 +4,7 @@ from valleylight.core.project.air import Air, LightNet
 from valleylight.core.project.archive import LoadedProject, assets_of, load, save
 from valleylight.core.project.build import build, name_of
 from valleylight.core.project.description import (
-    Bloom,
-    Contrast,
     EmittingShape,
-    Exposure,
     Fixture,
     FixtureKind,
     Lens,
@@ -15,18 +12,21 @@ from valleylight.core.project.description import (
     Occasion,
     Opening,
     Project,
-    Saturation,
     Site,
     Sky,
     Stage,
     StageModel,
     Sun,
-    ToneCurve,
     View,
-    WhiteBalance,
 )
 from valleylight.core.project.sky import PictureSky
 from valleylight.core.project.surface import ObjectFlags, Surface
+from valleylight.core.treatments.bloom import Bloom
+from valleylight.core.treatments.contrast import Contrast
+from valleylight.core.treatments.exposure import Exposure
+from valleylight.core.treatments.saturation import Saturation
+from valleylight.core.treatments.tone_curve import ToneCurve
+from valleylight.core.treatments.white_balance import WhiteBalance
 
 __all__ = [
     "Air",

@@ -18,6 +18,7 @@ from valleylight.core.project.sky import Sky
 from valleylight.core.project.surface import ObjectFlags, Surface
 from valleylight.core.sun.gazetteer import time_zones
 from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
+from valleylight.core.treatments import AnyTreatment, at_first
 
 T = TypeVar("T")
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
@@ -267,57 +268,12 @@ class Fixture(Part):
         return self
 
 
-class Exposure(Part):
-    kind: Literal["exposure"] = "exposure"
-    on: bool = True
-    stops: float = Field(0.0, ge=-10, le=10)
-
-
-class WhiteBalance(Part):
-    kind: Literal["white_balance"] = "white_balance"
-    on: bool = True
-    kelvin: Kelvin = 6500.0
-    tint: float = Field(0.0, ge=-1, le=1, description="Towards magenta above zero, green below")
-
-
-class ToneCurve(Part):
-    kind: Literal["tone_curve"] = "tone_curve"
-    on: bool = True
-    shoulder: float = Field(0.6, ge=0, le=1, description="How softly highlights run to white")
-    toe: float = Field(0.2, ge=0, le=1, description="How deep the shadows are")
-    stops_above: float = Field(3.0, ge=0.5, le=8, description="Stops above saturation that still show detail")
-
-
-class Contrast(Part):
-    kind: Literal["contrast"] = "contrast"
-    on: bool = True
-    amount: float = Field(0.0, ge=-1, le=1)
-
-
-class Saturation(Part):
-    kind: Literal["saturation"] = "saturation"
-    on: bool = True
-    amount: float = Field(0.0, ge=-1, le=1)
-
-
-class Bloom(Part):
-    kind: Literal["bloom"] = "bloom"
-    on: bool = True
-    amount: float = Field(0.05, ge=0, le=1, description="Share of the light that is scattered")
-    radius_percent: float = Field(3.0, ge=0.1, le=20, description="Reach in percent of the picture's width")
-
-
-Treatment = Annotated[Exposure | WhiteBalance | ToneCurve | Contrast | Saturation | Bloom, Field(discriminator="kind")]
-
-
 class Look(Part):
     """The finishing: treatments in the order they are applied."""
 
     key: Key = "plain"
     name: Name = "Plain"
-    treatments: tuple[Treatment, ...] = (
-        Bloom(on=False), Exposure(), WhiteBalance(), ToneCurve(), Contrast(), Saturation()
-    )  # fmt: skip
+    treatments: tuple[AnyTreatment, ...] = at_first()
 
 
 class Scene(Part):

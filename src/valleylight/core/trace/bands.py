@@ -8,10 +8,10 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
-from valleylight.core.film.caption import Caption
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.exr import BandWriter, channels_of
 from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.captions import caption_of
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.render import BATCH, new_film, trace_tiles
 from valleylight.core.trace.scene.compiler import Compiler, Scene
@@ -50,7 +50,7 @@ def render_to_exr(
             if clean is not None:
                 remove_noise(film, clean)
             kept = slice(top - low, min(top + band, height) - low)
-            channels, entries = channels_of(film, occasion.light_levels(), Caption.of(project.description, view, occasion))
+            channels, entries = channels_of(film, occasion.light_levels(), caption_of(project.description, view, occasion))
             file.add({name: c[kept] for name, c in channels.items()}, entries)
             done = min(top + band, height)
             if progress is not None and not progress(done / height):

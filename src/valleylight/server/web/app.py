@@ -35,8 +35,11 @@ from valleylight.server.web.routes import (
     plates,
     projects,
     surfaces,
+    treatments,
 )
 from valleylight.server.settings import Settings
+
+from valleylight.server.web.schemas.live import CatalogueNews, LiveFault, LiveHeader, PreviewNews, WorkerNews
 
 
 def create_app(settings: Settings) -> FastAPI:
@@ -68,7 +71,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, edits, arrivals, plates, instruments, daylight, live, surfaces, catalogue, measure, arrange):
+    for module in (projects, edits, arrivals, plates, instruments, daylight, live, surfaces, catalogue, measure, arrange, treatments):
         app.include_router(module.router)
 
     app.add_middleware(Gate, settings=settings)
@@ -106,15 +109,16 @@ def _pass_on(hub: Hub, event: dict[str, Any]) -> None:
     """Worker events to the browsers they concern."""
     match event["event"]:
         case "live":
-            hub.show(event["project"], {"type": "live", **event["header"]}, event["image"])
+            header = LiveFault if "error" in event["header"] else LiveHeader
+            hub.show(event["project"], header.model_validate(event["header"]), event["image"])
         case "job":
             tell_job_soon(hub, event["job"])
         case "preview":
             text = "data:image/jpeg;base64," + base64.b64encode(event["image"]).decode()
-            hub.tell(None, {"type": "preview", "job": event["job"], "image": text})
+            hub.tell(None, PreviewNews(job=event["job"], image=text))
         case "catalogue":
-            hub.tell(None, {"type": "catalogue"})
+            hub.tell(None, CatalogueNews())
         case "worker_died":
-            hub.tell(None, {"type": "worker", "state": "restarting"})
+            hub.tell(None, WorkerNews(state="restarting"))
         case "ready":
-            hub.tell(None, {"type": "worker", "state": "ready"})
+            hub.tell(None, WorkerNews(state="ready"))

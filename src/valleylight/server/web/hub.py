@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import asyncio
-import json
-from typing import Any
+
+from valleylight.server.web.schemas.live import LiveFault, LiveHeader, News
 
 
 class Listener:
@@ -16,8 +16,8 @@ class Listener:
         self._picture: bytes | None = None
         self._ready = asyncio.Event()
 
-    def tell(self, message: dict[str, Any]) -> None:
-        self._texts.append(json.dumps(message))
+    def tell(self, message: News) -> None:
+        self._texts.append(message.model_dump_json())
         self._ready.set()
 
     def show(self, frame: bytes) -> None:
@@ -42,7 +42,7 @@ class Hub:
         self._listeners: set[Listener] = set()
         self.loop: asyncio.AbstractEventLoop | None = None
 
-    def tell_soon(self, slug: str | None, message: dict[str, Any]) -> None:
+    def tell_soon(self, slug: str | None, message: News) -> None:
         """`tell` from any thread."""
         if self.loop is not None:
             self.loop.call_soon_threadsafe(self.tell, slug, message)
@@ -58,15 +58,15 @@ class Hub:
     def anyone(self, slug: str) -> bool:
         return any(x.slug == slug for x in self._listeners)
 
-    def tell(self, slug: str | None, message: dict[str, Any]) -> None:
+    def tell(self, slug: str | None, message: News) -> None:
         """Tell all browsers on a project, or all of them."""
         for listener in list(self._listeners):
             if slug is None or listener.slug == slug:
                 listener.tell(message)
 
-    def show(self, slug: str, header: dict[str, Any], image: bytes) -> None:
+    def show(self, slug: str, header: LiveHeader | LiveFault, image: bytes) -> None:
         """Send a picture: four bytes of header length, the header as JSON, the image."""
-        text = json.dumps(header).encode()
+        text = header.model_dump_json(by_alias=True).encode()
         frame = len(text).to_bytes(4, "big") + text + image
         for listener in self._listeners:
             if listener.slug == slug:

@@ -6,6 +6,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 from valleylight.server.web.context import with_database
 from valleylight.server.web.hub import Hub
+from valleylight.server.web.schemas.live import JobNews
 from valleylight.server.store.tables import JobRow
 
 #: One teller, so that news arrives in the order in which it happened.
@@ -23,8 +24,8 @@ def _tell_job(hub: Hub, job_id: int) -> None:
     if job is None:
         return
     plate = job.plate
-    hub.tell_soon(plate.project.slug, {
-        "type": "job", "id": job.id, "plate": plate.id, "view": plate.view_key, "occasion": plate.occasion_key,
-        "status": job.status, "samples_done": job.samples_done, "samples": plate.samples, "message": job.message,
-        "seconds_spent": job.seconds_spent, "seconds_left": job.seconds_left,
-    })  # fmt: skip
+    hub.tell_soon(plate.project.slug, JobNews(
+        id=job.id, plate=plate.id, view=plate.view_key, occasion=plate.occasion_key, status=job.status,
+        samples_done=job.samples_done, samples=plate.samples, message=job.message, seconds_spent=job.seconds_spent,
+        seconds_left=job.seconds_left,
+    ))  # fmt: skip

@@ -31,7 +31,7 @@ def _by_step(raw: dict[str, Any], view_key: str, occasion_key: str) -> dict[str,
         "stage": raw["stage"],
         "daylight": (raw["site"], occasion["when"], occasion["sun"], occasion["sky"]),
         "fixtures": (raw["kinds"], raw["fixtures"], occasion["levels"]),
-        "air": (occasion["season"], sorted(occasion["hidden_layers"]), occasion.get("air")),
+        "air": (sorted(occasion["hidden_layers"]), occasion.get("air")),
         "lens": (place, view["lens_at"].get(occasion_key, view["lens"])),
         "finish": look["treatments"] if look else None,
     }

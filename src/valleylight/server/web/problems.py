@@ -17,6 +17,7 @@ from valleylight.core.project import words
 from valleylight.server.store.edits import StaleEditError
 from valleylight.server.store.files import TooLargeError
 from valleylight.server.web.link import WorkerGoneError
+from valleylight.server.web.schemas import live
 from valleylight.server.web.schemas.projects import Conflict, Problem
 from valleylight.server.store.storage import InvalidEditError
 
@@ -43,13 +44,15 @@ def problem(
 
 
 def described(app: FastAPI) -> dict[str, Any]:
-    """The OpenAPI document, with the media type that errors are sent as."""
+    """The OpenAPI document, with the media type that errors are sent as, and what goes over the WebSocket among its schemas."""
     document = FastAPI.openapi(app)
     for operations in document["paths"].values():
         for operation in operations.values():
             for status, answer in operation["responses"].items():
                 if status[0] in "45" and "application/json" in answer.get("content", {}):
                     answer["content"] = {MEDIA_TYPE: answer["content"]["application/json"]}
+    components = document["components"]["schemas"]
+    components.update({name: schema for name, schema in live.schemas().items() if name not in components})
     return document
 
 

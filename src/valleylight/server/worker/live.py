@@ -38,7 +38,8 @@ from valleylight.server.worker.plates import keep_picture
 from valleylight.server.worker.reading import Reading
 
 #: Width, samples of each pass and noise-removal quality of the steps of refinement.
-STEPS = ((480, (1,), "fast"), (848, (2, 3, 5, 10, 20), "balanced"))
+FIRST_WIDTH = 480
+STEPS = ((FIRST_WIDTH, (1,), "fast"), (848, (2, 3, 5, 10, 20), "balanced"))
 #: Widths of the picture that follows a drag: as large as this machine finishes in time.
 ROUGH_WIDTHS = (480, 384, 304, 240, 192, 152, 120)
 #: A picture of a drag should take no longer than this, for as much again goes by on its way; well below, the next
@@ -87,8 +88,8 @@ class LivePicture:
         self._rough = FINER_AT_REST  # place in ROUGH_WIDTHS
         self._asked = 0.0
         self._cleaned: CleanedFilm | None = None
-        #: The film last shown, with its view and occasion, scene, lens and levels.
-        self._shown: tuple[tuple[str, str], Film, Scene, Lens, dict[str, float]] | None = None
+        #: The film last shown, with its project, view and occasion, scene, lens and levels.
+        self._shown: tuple[tuple[str, str, str], Film, Scene, Lens, dict[str, float]] | None = None
 
     @property
     def has_work(self) -> bool:
@@ -253,7 +254,7 @@ class LivePicture:
     def meter(self, message: dict[str, Any]) -> dict[str, Any]:
         """Luminance, colour temperature and place on the scale of grey of a spot or an area of the picture shown, and all
         the light that falls on the surface there. Raises InputError where nothing is shown yet."""
-        if self._shown is None or self._shown[0] != (message["view"], message["occasion"]):
+        if self._shown is None or self._shown[0] != (message["slug"], message["view"], message["occasion"]):
             raise InputError("the picture is not there yet", "picture", "Wait for the live picture and point again")
         _, film, scene, lens, levels = self._shown
         return measured.spot(film, scene, lens, levels, message["x"], message["y"], message["radius"])
@@ -262,7 +263,9 @@ class LivePicture:
         """Keep the picture shown as a plate with its settings; returns the plate's number. Raises InputError where another
         view, a single group or false colour is shown, or nothing yet."""
         wanted = self._wanted
-        here = wanted is not None and (wanted["view"].key, wanted["occasion"].key) == (message["view"], message["occasion"])
+        here = wanted is not None and (wanted["slug"], wanted["view"].key, wanted["occasion"].key) == (
+            message["slug"], message["view"], message["occasion"]
+        )
         if wanted is not None and here:
             # What was just edited must be in the picture that is kept with it.
             if wanted["project"].description != Project.model_validate(message["description"]):
@@ -297,7 +300,7 @@ class LivePicture:
         wanted = self._wanted
         assert wanted is not None
         height = round(width * ASPECT)
-        quality = DRAFT if width < SKETCH.width else SKETCH if width == SKETCH.width else PROOF
+        quality = DRAFT if width < FIRST_WIDTH else SKETCH if width == FIRST_WIDTH else PROOF
         # One limit for all steps: a picture must not grow brighter as it grows finer.
         quality = replace(
             quality, clamp_stops=PROOF.clamp_stops, max_bounces=SKETCH.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
@@ -315,7 +318,7 @@ class LivePicture:
         occasion: Occasion = wanted["occasion"]
         project: Project = wanted["project"].description
         lens = view.lens_for(occasion.key)
-        self._shown = ((view.key, occasion.key), film, scene, lens, occasion.light_levels())
+        self._shown = ((wanted["slug"], view.key, occasion.key), film, scene, lens, occasion.light_levels())
         levels = occasion.light_levels()
         if wanted.get("alone"):
             levels = {g: levels.get(g, 1.0) if g == wanted["alone"] else 0.0 for g in film.group_names}

@@ -17,7 +17,6 @@ from peewee import PeeweeException
 from PIL import Image
 
 from valleylight.core.errors import InputError
-from valleylight.core.film.caption import Caption
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.exr import write_exr
 from valleylight.core.film.film import Film
@@ -25,6 +24,7 @@ from valleylight.core.film.png import png
 from valleylight.core.film.store import load_film, save_film
 from valleylight.core.finish.look import apply
 from valleylight.core.project.archive import LoadedProject
+from valleylight.core.project.captions import caption_of
 from valleylight.core.project.description import Look, Occasion, Project
 from valleylight.core.trace.render import new_film, trace_tiles
 from valleylight.core.trace.scene.compiler import Compiler, Scene
@@ -65,7 +65,7 @@ class _Making:
 def keep_picture(files: FileStore, plate: PlateRow, film: Film, occasion: Occasion) -> None:
     """Finish a film without noise and keep picture and film as the plate's; the row is left to the caller to save."""
     project = Project.model_validate(plate.snapshot)
-    caption = Caption.of(project, project.view(plate.view_key), occasion)
+    caption = caption_of(project, project.view(plate.view_key), occasion)
     picture = png(apply(film, Look.model_validate(plate.look), occasion.light_levels()), caption)
     with tempfile.NamedTemporaryFile(dir=files.scratch, suffix=".exr") as partial:
         write_exr(film, partial.name, occasion.light_levels(), caption)

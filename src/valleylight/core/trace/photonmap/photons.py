@@ -42,8 +42,6 @@ U32, I64, F64 = np.uint32, np.int64, np.float64
 MOST_EVENTS = 16
 #: A kept photon: place, direction it came along, power (RGB), light group.
 PHOTON_WIDTH = 10
-#: A caster: low corner, high corner.
-CASTER_WIDTH = 6
 
 
 @kernel

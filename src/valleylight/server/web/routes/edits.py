@@ -6,6 +6,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
 
+from valleylight.server.web.schemas.live import PlatesNews, ProjectNews
 from valleylight.core.project.copies import copy_part
 from valleylight.core.project.description import Project
 from valleylight.server.store import edits, storage
@@ -28,7 +29,7 @@ def state(row: ProjectRow) -> ProjectState:
 
 def announced(row: ProjectRow, here: Here, label: str, hand: str) -> ProjectState:
     """The project after an edit, told to every browser that looks at it."""
-    here.hub.tell_soon(row.slug, {"type": "project", "revision": row.revision, "label": label, "hand": hand})
+    here.hub.tell_soon(row.slug, ProjectNews(revision=row.revision, label=label, hand=hand))
     return state(row)
 
 
@@ -38,7 +39,7 @@ def edit_project(slug: str, edit: Edit, here: Here, hand: Hand = "") -> ProjectS
     """Apply one gesture's changes, whole or not at all; one step of undo."""
     done = announced(edits.apply_edit(slug, edit, hand), here, edit.label, hand)
     if any(change.part == "plate" for change in edit.changes):
-        here.hub.tell_soon(done.slug, {"type": "plates"})
+        here.hub.tell_soon(done.slug, PlatesNews())
     return done
 
 
@@ -70,5 +71,5 @@ def copy(slug: str, wanted: PartCopy, here: Here, hand: Hand = "") -> PartCopied
 
 
 def _told(row: ProjectRow, here: Here, label: str, hand: str) -> ProjectState:
-    here.hub.tell_soon(row.slug, {"type": "plates"})  # the name or the putting away of one may be what was undone
+    here.hub.tell_soon(row.slug, PlatesNews())  # the name or the putting away of one may be what was undone
     return announced(row, here, label, hand)

@@ -4,33 +4,21 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
-from typing import Any, Literal
+from typing import Any
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from fastapi.concurrency import run_in_threadpool
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ValidationError
 
 from valleylight.core.errors import InputError
 from valleylight.core.project import words
 from valleylight.core.project.changes import Change, changed
 from valleylight.server.store import storage
 from valleylight.server.web.context import Context, with_database
+from valleylight.server.web.hub import Listener
+from valleylight.server.web.schemas.live import Hide, RefusedNews, Said
 
 router = APIRouter()
-
-
-class Show(BaseModel):
-    """Show a view at an occasion, with changes not saved yet."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-    type: Literal["show"]
-    serial: int
-    view: str
-    occasion: str
-    draft: list[Change] = Field([], max_length=2000)
-    dragging: bool = Field(False, description="Something is being dragged: pictures may be smaller, but must keep coming")
-    mode: Literal["picture", "luminance", "illuminance", "clipped"] = "picture"
-    alone: str | None = Field(None, max_length=80, description="The only fixture group that is shown")
 
 
 @router.websocket("/api/projects/{slug}/live")
@@ -41,12 +29,8 @@ async def live(socket: WebSocket, slug: str) -> None:
     sender = asyncio.create_task(_send(socket, listener))
     try:
         while True:
-            message = await socket.receive_json()
-            if message.get("type") == "hide":
-                here.worker.send({"do": "live_off"})
-            else:
-                await _show(here, slug, message, listener)
-    except (WebSocketDisconnect, RuntimeError, ValueError):
+            await _hear(here, slug, await socket.receive_json(), listener)
+    except (WebSocketDisconnect, RuntimeError, ValueError, KeyError):  # gone, or no JSON came
         pass
     finally:
         here.hub.leave(listener)
@@ -57,7 +41,7 @@ async def live(socket: WebSocket, slug: str) -> None:
             here.worker.send({"do": "live_off"})
 
 
-async def _send(socket: WebSocket, listener: Any) -> None:
+async def _send(socket: WebSocket, listener: Listener) -> None:
     while True:
         for item in await listener.next():
             if isinstance(item, str):
@@ -66,19 +50,24 @@ async def _send(socket: WebSocket, listener: Any) -> None:
                 await socket.send_bytes(item)
 
 
-async def _show(here: Context, slug: str, message: Any, listener: Any) -> None:
+async def _hear(here: Context, slug: str, message: Any, listener: Listener) -> None:
+    serial = message.get("serial") if isinstance(message, dict) else None
     try:
-        show = Show.model_validate(message)
-        raw = await run_in_threadpool(with_draft, slug, show.draft)
+        said = Said.validate_python(message)
+        if isinstance(said, Hide):
+            here.worker.send({"do": "live_off"})
+            return
+        raw = await run_in_threadpool(with_draft, slug, said.draft)
     except ValidationError as error:
-        listener.tell({"type": "refused", "serial": message.get("serial"), "detail": words.plain(dict(error.errors()[0]))})
+        detail = words.plain(dict(error.errors()[0]))
+        listener.tell(RefusedNews(serial=serial if isinstance(serial, int) else None, detail=detail))
         return
     except InputError as error:
-        listener.tell({"type": "refused", "serial": message.get("serial"), "detail": str(error)})
+        listener.tell(RefusedNews(serial=serial, detail=str(error)))
         return
     here.worker.send({
-        "do": "live", "slug": slug, "serial": show.serial, "description": raw, "view": show.view, "occasion": show.occasion,
-        "mode": show.mode, "alone": show.alone, "dragging": show.dragging,
+        "do": "live", "slug": slug, "serial": said.serial, "description": raw, "view": said.view, "occasion": said.occasion,
+        "mode": said.mode, "alone": said.alone, "dragging": said.dragging,
     })  # fmt: skip
 
 

@@ -30,7 +30,7 @@ router = APIRouter(prefix="/api", tags=["measure"])
 async def meter(slug: str, wanted: MeterWanted, here: Here) -> MeterReading:
     """Read the live picture at a spot or over an area, and the light on the surface there."""
     await described(slug)
-    return MeterReading.model_validate(await here.worker.ask("meter", **wanted.model_dump()))
+    return MeterReading.model_validate(await here.worker.ask("meter", slug=slug.lower(), **wanted.model_dump()))
 
 
 @router.post("/projects/{slug}/area")

@@ -11,6 +11,8 @@ from fastapi.responses import FileResponse, Response
 from peewee import fn
 from PIL import Image
 
+from valleylight.core.trace.scene.quality import QUALITIES
+from valleylight.server.web.schemas.live import PlatesNews
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.finish.exposure import ev100
 from valleylight.core.project.description import Look, Occasion
@@ -24,7 +26,7 @@ from valleylight.server.store.tables import JobRow, PlateRow, ProjectRow, databa
 
 router = APIRouter(prefix="/api", tags=["plates"])
 #: Width and samples of each quality; heights are 9/16 of the width.
-SIZES = {"sketch": (640, 6), "proof": (1280, 10), "press": (1920, 96)}
+SIZES = {name: (quality.width, quality.samples) for name, quality in QUALITIES.items()}
 #: Seconds for a million samples before this machine has made a plate.
 UNMEASURED_S_PER_MILLION = 2.6
 THUMB_WIDTH = 480
@@ -73,7 +75,7 @@ async def keep_live(slug: str, wanted: LivePlate, here: Here) -> Plate:
     made = await here.worker.ask(
         "keep", slug=row.slug, view=wanted.view, occasion=wanted.occasion, description=await described(slug)
     )
-    here.hub.tell(row.slug, {"type": "plates"})
+    here.hub.tell(row.slug, PlatesNews())
     return await run_in_threadpool(_as_it_is, made)
 
 
@@ -98,7 +100,7 @@ def make_again(plate_id: int, wanted: PlateAgain, here: Here) -> Plate:
         )  # fmt: skip
         job = JobRow.create(plate=made)
     here.worker.send({"do": "job"})
-    here.hub.tell_soon(plate.project.slug, {"type": "plates"})
+    here.hub.tell_soon(plate.project.slug, PlatesNews())
     return shown(made, job, storage.description(plate.project).model_dump(mode="json"))
 
 
@@ -108,7 +110,7 @@ def make_plate(slug: str, wanted: NewPlate, here: Here) -> Plate:
     """Put a plate in the queue."""
     made = enqueue(storage.project_row(slug), wanted)
     here.worker.send({"do": "job"})
-    here.hub.tell_soon(slug, {"type": "plates"})
+    here.hub.tell_soon(slug, PlatesNews())
     return made
 
 

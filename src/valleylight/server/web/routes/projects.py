@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 from peewee import fn
 
+from valleylight.server.web.schemas.live import AwayNews
 from valleylight.server.store import storage
 from valleylight.server.web.context import Here, with_database
 from valleylight.server.web.routes.edits import state
@@ -55,7 +56,7 @@ def place_project(slug: str, wanted: ProjectPlace) -> list[ProjectLine]:
 def put_away(slug: str, here: Here) -> ProjectLine:
     """Put a project away: off the list, with all that it holds, until it is brought back."""
     row = storage.put_away(slug)
-    here.hub.tell_soon(row.slug, {"type": "away"})
+    here.hub.tell_soon(row.slug, AwayNews())
     return _line(row)
 
 

@@ -1,0 +1,167 @@
+"""What goes over the WebSocket of a project's page, both ways."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
+
+from valleylight.core.project.changes import Change
+
+PictureMode = Literal["picture", "luminance", "illuminance", "clipped"]
+JobStatus = Literal["waiting", "running", "done", "stopped", "failed"]
+
+
+class Show(BaseModel):
+    """Show a view at an occasion, with changes not saved yet."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    type: Literal["show"]
+    serial: int
+    view: str
+    occasion: str
+    draft: list[Change] = Field([], max_length=2000)
+    dragging: bool = Field(False, description="Something is being dragged: pictures may be smaller, but must keep coming")
+    mode: PictureMode = "picture"
+    alone: str | None = Field(None, max_length=80, description="The only fixture group that is shown")
+
+
+class Hide(BaseModel):
+    """Nothing is looked at for now."""
+
+    model_config = ConfigDict(extra="forbid")
+    type: Literal["hide"]
+
+
+#: What a page may say.
+Said = TypeAdapter[Show | Hide](Annotated[Show | Hide, Field(discriminator="type")])
+
+
+class Advice(BaseModel):
+    text: str
+    ev100: float | None = Field(description="The exposure value that mends it; none where the lens cannot")
+
+
+class Histogram(BaseModel):
+    """Share of the pixels by stops about the lens's white, before the look."""
+
+    from_: float = Field(alias="from", description="Stops of the first edge")
+    to: float
+    shares: list[float]
+
+
+class Legend(BaseModel):
+    unit: str
+    steps: list[tuple[float, str]] = Field(description="Values and their colours, rising")
+
+
+class LiveHeader(BaseModel):
+    """Goes before a picture, which follows as JPEG in the same frame."""
+
+    type: Literal["live"] = "live"
+    serial: int = Field(description="The wish it answers")
+    width: int
+    height: int
+    samples: int
+    last: bool = Field(description="It grows no finer")
+    ev100: float
+    metered_ev100: float | None
+    azimuth_deg: float
+    altitude_deg: float
+    sun_lx: float
+    sky_lx: float
+    sun_kelvin: int | None
+    sky_kelvin: int | None
+    by_moon: bool
+    sun_share: float = Field(description="Share of the sun that passes the clouds")
+    advice: Advice | None = Field(description="What is wrong with a black or burnt picture")
+    true_to_place: bool
+    groups: list[str]
+    shares: dict[str, float] = Field(description="Share of the picture's light that each group gives, 0 to 1")
+    histogram: Histogram | None
+    mode: PictureMode
+    legend: Legend | None = Field(description="The scale of a false-colour picture")
+
+
+class LiveFault(BaseModel):
+    """No picture, and why."""
+
+    type: Literal["live"] = "live"
+    serial: int
+    error: str
+
+
+class JobNews(BaseModel):
+    """How a plate in the making stands."""
+
+    type: Literal["job"] = "job"
+    id: int
+    plate: int
+    view: str
+    occasion: str
+    status: JobStatus
+    samples_done: int
+    samples: int
+    message: str
+    seconds_spent: float
+    seconds_left: float | None
+
+
+class PreviewNews(BaseModel):
+    """A plate in the making, as a small picture in a data URI."""
+
+    type: Literal["preview"] = "preview"
+    job: int
+    image: str
+
+
+class ProjectNews(BaseModel):
+    """The project was edited: by which hand, and what."""
+
+    type: Literal["project"] = "project"
+    revision: int
+    label: str
+    hand: str
+
+
+class PlatesNews(BaseModel):
+    """The list of plates is another."""
+
+    type: Literal["plates"] = "plates"
+
+
+class CatalogueNews(BaseModel):
+    """Pictures of profiles have been made."""
+
+    type: Literal["catalogue"] = "catalogue"
+
+
+class AwayNews(BaseModel):
+    """The project has been put away."""
+
+    type: Literal["away"] = "away"
+
+
+class RefusedNews(BaseModel):
+    """A wish that cannot be shown, and why."""
+
+    type: Literal["refused"] = "refused"
+    serial: int | None
+    detail: str
+
+
+class WorkerNews(BaseModel):
+    """The renderer died and is being started again, or is there again."""
+
+    type: Literal["worker"] = "worker"
+    state: Literal["restarting", "ready"]
+
+
+News = JobNews | PreviewNews | ProjectNews | PlatesNews | CatalogueNews | AwayNews | RefusedNews | WorkerNews
+
+
+def schemas() -> dict[str, Any]:
+    """JSON schemas of all that goes over the socket, by name, as components of the OpenAPI document."""
+    kinds = TypeAdapter(list[Show | Hide | LiveHeader | LiveFault | News])
+    made = kinds.json_schema(ref_template="#/components/schemas/{model}", mode="serialization", by_alias=True)
+    return dict(made["$defs"])
