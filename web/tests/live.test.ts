@@ -43,7 +43,15 @@ class FakeSocket {
 const wish = (view: string, dragging = false) => ({ view, occasion: "noon", draft: [], dragging });
 let link: LiveLink;
 const socket = () => FakeSocket.made[FakeSocket.made.length - 1];
-const events = { picture: vi.fn(), connection: vi.fn(), project: vi.fn(), job: vi.fn(), refused: vi.fn() };
+const events = {
+  picture: vi.fn(),
+  fault: vi.fn(),
+  away: vi.fn(),
+  connection: vi.fn(),
+  project: vi.fn(),
+  job: vi.fn(),
+  refused: vi.fn(),
+};
 
 beforeEach(() => {
   vi.useFakeTimers();
@@ -105,13 +113,14 @@ describe("wishes", () => {
 });
 
 describe("what comes", () => {
-  it("is a picture with its header, or a header alone", () => {
+  it("is a picture with its header, or why there is none", () => {
     socket().show({ serial: 3, width: 480 }, [1, 2, 3]);
     const [header, image] = events.picture.mock.calls[0];
     expect(header).toEqual({ serial: 3, width: 480 });
     expect((image as Blob).size).toBe(3);
     socket().show({ serial: 4, error: "no light" });
-    expect(events.picture.mock.calls[1]).toEqual([{ serial: 4, error: "no light" }, null]);
+    expect(events.fault).toHaveBeenCalledWith("no light");
+    expect(events.picture).toHaveBeenCalledTimes(1);
   });
 
   it("is told to whom it concerns", () => {
@@ -119,6 +128,8 @@ describe("what comes", () => {
     socket().tell({ type: "job", id: 4, status: "done" });
     expect(events.project).toHaveBeenCalledWith(expect.objectContaining({ revision: 9 }));
     expect(events.job).toHaveBeenCalledWith(expect.objectContaining({ id: 4 }));
+    socket().tell({ type: "away" });
+    expect(events.away).toHaveBeenCalledTimes(1);
   });
 });
 

@@ -9,7 +9,8 @@ import { Button } from "../ui/Button";
 import { KeptMenu } from "../ui/KeptMenu";
 import { Value } from "../ui/Value";
 import { type Tone, ToneCurve } from "./ToneCurve";
-import { changedTreatments, inOrder, useTreatments } from "./treatments";
+import { changedTreatments, inOrder } from "./treatments";
+import { useTreatments } from "./useTreatments";
 
 interface Props {
   slug: string;

@@ -1,31 +1,5 @@
-/** The kinds of treatment, as the server tells of them, and a look's treatments among them. */
-import { useEffect, useState } from "react";
-
-import { api, type Look, type Treatment, type TreatmentLine } from "../api/client";
-import { useStore } from "../state/store";
-
-let known: TreatmentLine[] = [];
-
-/** All kinds, asked for once; none until they are there. */
-export function useTreatments(): TreatmentLine[] {
-  const [kinds, setKinds] = useState(known);
-  const notify = useStore((s) => s.notify);
-  useEffect(() => {
-    if (known.length > 0) return;
-    let alive = true;
-    api.treatments().then(
-      (found) => {
-        known = found;
-        if (alive) setKinds(found);
-      },
-      (error: Error) => notify(error.message, "error"),
-    );
-    return () => {
-      alive = false;
-    };
-  }, [notify]);
-  return kinds;
-}
+/** The treatments of a look among the kinds that there are. */
+import type { Look, Treatment, TreatmentLine } from "../api/client";
 
 /** The look's treatments in its own order, with those it does not hold where meaning puts them. */
 export function inOrder(
