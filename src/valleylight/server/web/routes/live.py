@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import contextlib
+import json
 from typing import Any
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
@@ -29,8 +30,11 @@ async def live(socket: WebSocket, slug: str) -> None:
     sender = asyncio.create_task(_send(socket, listener))
     try:
         while True:
-            await _hear(here, slug, await socket.receive_json(), listener)
-    except (WebSocketDisconnect, RuntimeError, ValueError, KeyError):  # gone, or no JSON came
+            message = await socket.receive()
+            if message["type"] == "websocket.disconnect":
+                break
+            await _hear(here, slug, message.get("text"), listener)
+    except (WebSocketDisconnect, RuntimeError):
         pass
     finally:
         here.hub.leave(listener)
@@ -50,7 +54,12 @@ async def _send(socket: WebSocket, listener: Listener) -> None:
                 await socket.send_bytes(item)
 
 
-async def _hear(here: Context, slug: str, message: Any, listener: Listener) -> None:
+async def _hear(here: Context, slug: str, text: str | None, listener: Listener) -> None:
+    try:
+        message = json.loads(text or "")
+    except (ValueError, RecursionError):
+        listener.tell(RefusedNews(serial=None, detail="What came is no JSON. Send a wish as the document's Show."))
+        return
     serial = message.get("serial") if isinstance(message, dict) else None
     try:
         said = Said.validate_python(message)
