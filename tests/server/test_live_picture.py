@@ -12,7 +12,8 @@ from tests import small
 from valleylight.core.errors import InputError, StoppedError
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.server.worker import live
-from valleylight.server.worker.live import ROUGH_WIDTHS, LivePicture
+from valleylight.server.worker.live import LivePicture
+from valleylight.server.worker.pace import FIRST_WIDTH, WIDTHS
 from valleylight.server.worker.plates import CHUNK_S, LEAST_TILES, chunk_size
 
 #: Smaller steps of refinement than the product's, where size does not matter.
@@ -136,10 +137,10 @@ def test_another_exposure_is_shown_at_once_and_far_off_traced_anew(compiler, ben
     bench.show()
     bench.picture.step()
     assert bench.sent[-1]["header"]["width"] == FINE
+    assert bench.picture._renewing == anew
     if not anew:
-        assert bench.picture._film is not None
         return
-    assert bench.picture._film is None
+    bench.until(FIRST)
     bench.until(FINE)
     fresh = Bench(compiler)
     fresh.raw = bench.raw
@@ -162,9 +163,10 @@ def test_a_dimmer_that_warms_its_light_is_shown_at_once_and_traced_anew_at_rest(
     before = bench.picture._cleaned.picture.mean((0, 1))
     bench.show()
     bench.picture.step()
-    assert (bench.picture._film is None) == (dimming != "steady")
+    assert bench.picture._renewing == (dimming != "steady")
     if dimming == "steady":
         return
+    bench.until(FIRST)
     bench.until(FINE)
     after = bench.picture._cleaned.picture.mean((0, 1))
     assert after[0] / after[2] > 1.05 * before[0] / before[2]  # warmer, as dimmed lamps are
@@ -175,18 +177,30 @@ def test_a_dimmer_that_warms_its_light_is_shown_at_once_and_traced_anew_at_rest(
     assert np.array_equal(bench.film, fresh.film)
 
 
+def test_a_film_that_is_traced_anew_answers_until_the_new_one_is_there(bench):
+    """Pressing on while the first pass for another exposure is traced is answered from the film at hand, not by a small new one."""
+    bench.show()
+    bench.until(FINE)
+    old = bench.picture._film
+    for iso in (3200.0, 6400.0):
+        bench.raw["views"][0]["lens"]["iso"] = iso
+        bench.show()
+        bench.picture.step()
+        assert bench.sent[-1]["header"]["width"] == FINE and bench.picture._film is old
+        bench.interrupt.set()  # the next press comes amid the new film's first pass
+        bench.picture.step()
+        assert bench.picture._film is old and bench.picture._renewing
+    assert bench.until(FIRST)["samples"] == 1
+    assert bench.picture._film is not old and not bench.picture._renewing
+
+
 def test_pictures_of_a_drag_follow_the_pace_of_the_machine(bench):
-    picture = bench.picture
-    for _ in range(20):
-        picture._keep_pace(10.0, dragging=True)
-    assert ROUGH_WIDTHS[picture._rough] == min(ROUGH_WIDTHS)
-    for _ in range(20):
-        picture._keep_pace(0.01, dragging=True)
-    assert ROUGH_WIDTHS[picture._rough] == max(ROUGH_WIDTHS)
-    bench.picture._rough = 4
+    for _ in range(8):
+        bench.picture._pace.learn(FIRST_WIDTH, 0.05, 4.0)
     bench.show(dragging=True)
     bench.picture.step()
-    assert bench.sent[-1]["header"]["width"] == ROUGH_WIDTHS[4] and bench.sent[-1]["header"]["samples"] == 1
+    assert bench.sent[-1]["header"]["width"] == min(WIDTHS) and bench.sent[-1]["header"]["samples"] == 1
+    assert bench.picture._pace.pixel_s < 4.0 / (FIRST_WIDTH**2 * 9 / 16)  # and it was quicker than believed
 
 
 def test_nothing_is_refined_while_the_hand_moves(bench, monkeypatch):
@@ -199,17 +213,18 @@ def test_nothing_is_refined_while_the_hand_moves(bench, monkeypatch):
         bench.picture.step()
     assert len(bench.sent) == shown and bench.picture.has_work
     monkeypatch.setattr(live, "DRAG_REST_S", 0.0)
-    assert bench.until(FIRST)["samples"] == 1
+    assert bench.until(FINE)["samples"] == 2
 
 
 def test_steps_of_refinement_are_equally_bright(compiler, monkeypatch):
     """From the smallest to the fine picture the mean stays within what one sample's noise leaves."""
     monkeypatch.setattr(live, "DRAG_REST_S", 0.0)
     bench = Bench(compiler)
-    bench.picture._rough = len(ROUGH_WIDTHS) - 1
+    for _ in range(8):
+        bench.picture._pace.learn(FIRST_WIDTH, 0.05, 4.0)
     bench.show(dragging=True)
     means = []
-    for width in (min(ROUGH_WIDTHS), 480, 848):
+    for width in (min(WIDTHS), 480, 848):
         bench.until(width)
         means.append(float(bench.film.mean()))
     assert means == pytest.approx([means[-1]] * 3, rel=0.07)

@@ -34,19 +34,12 @@ from valleylight.server.store.files import FileStore
 from valleylight.server.store.tables import PlateRow, ProjectRow
 from valleylight.server.worker import measured
 from valleylight.server.worker.cleaned import CleanedFilm
+from valleylight.server.worker.pace import FIRST_WIDTH, Pace
 from valleylight.server.worker.plates import keep_picture
 from valleylight.server.worker.reading import Reading
 
 #: Width, samples of each pass and noise-removal quality of the steps of refinement.
-FIRST_WIDTH = 480
 STEPS = ((FIRST_WIDTH, (1,), "fast"), (848, (2, 3, 5, 10, 20), "balanced"))
-#: Widths of the picture that follows a drag: as large as this machine finishes in time.
-ROUGH_WIDTHS = (480, 384, 304, 240, 192, 152, 120)
-#: A picture of a drag should take no longer than this, for as much again goes by on its way; well below, the next
-#: may be larger.
-SLOWEST_S, QUICK_S = 0.15, 0.09
-#: With the hand at rest the first picture may be a step larger.
-FINER_AT_REST = 1
 #: After so long at rest a picture whose levels were changed is cleaned again.
 REST_S = 0.6
 #: A film traced for one exposure holds for others so many stops away.
@@ -68,7 +61,8 @@ class LivePicture:
     """Keeps one picture going. `show` sets what is wanted, `step` does the next piece of work.
 
     The first picture of what is wanted is never left midway, or a drag would never be seen to move: it is made small
-    enough to be done at once, and the newest wish waits for it. Refinement is left for anything newer.
+    enough to be done at once, and the newest wish waits for it. Refinement is left for anything newer. A film that must be traced
+    anew for another exposure or tint answers looks and levels until the new one has its first pass.
     """
 
     def __init__(
@@ -83,9 +77,9 @@ class LivePicture:
         self._plan: list[tuple[int, int, str]] = []
         self._film: Film | None = None
         self._scene: Scene | None = None
-        self._finish_only = self._begin_again = False
+        self._finish_only = self._begin_again = self._renewing = False
         self._traced: tuple[float, dict[str, float]] = (0.0, {})
-        self._rough = FINER_AT_REST  # place in ROUGH_WIDTHS
+        self._pace, self._setting_up_s = Pace(), 0.0
         self._asked = 0.0
         self._cleaned: CleanedFilm | None = None
         #: The film last shown, with its project, view and occasion, scene, lens and levels.
@@ -158,11 +152,11 @@ class LivePicture:
         else:
             self._key = key
             self._plan = [(width, count, quality) for width, counts, quality in STEPS for count in counts]
-            place = self._rough if message.get("dragging") else max(self._rough - FINER_AT_REST, 0)
-            if place > 0:
-                self._plan.insert(0, (ROUGH_WIDTHS[place], 1, "fast"))
+            width = self._pace.width(bool(message.get("dragging")))
+            if width < FIRST_WIDTH:
+                self._plan.insert(0, (width, 1, "fast"))
             self._film = self._scene = None
-            self._finish_only = self._begin_again = False
+            self._finish_only = self._begin_again = self._renewing = False
             self._traced = now
 
     def step(self) -> None:
@@ -176,7 +170,7 @@ class LivePicture:
                 if self._begin_again:
                     self._begin_again = False
                     self._plan = [(width, count, quality) for width, counts, quality in STEPS for count in counts]
-                    self._film = self._scene = None
+                    self._renewing = True
                     wanted = self._wanted
                     self._traced = _traced_for(wanted["project"].description, wanted["view"], wanted["occasion"])
                 return
@@ -192,10 +186,12 @@ class LivePicture:
                 time.sleep(0.005)  # the hand is still moving: the next wish is on its way
                 return
             began = time.monotonic()
-            if self._film is None or self._film.size[0] != width:
+            before = (self._film, self._scene) if self._renewing else (None, None)
+            if self._film is None or self._film.size[0] != width or self._renewing:
                 if not self._reading.is_done(self._wanted["project"]):
                     return
                 self._start(width)
+                self._setting_up_s = time.monotonic() - began
             assert self._film is not None and self._scene is not None
             film = self._film
             stop = None if first_of_all else self._interrupt.is_set
@@ -204,15 +200,16 @@ class LivePicture:
             done = trace(self._scene, film, first, first + count, self._pool, stop)
             if done is None:  # something newer is waiting: put the film back as it was
                 if kept is None:
-                    self._film = None
+                    self._film, self._scene = before
                 else:
                     film.take_back(kept)
                 self._interrupt.clear()
                 return
             self._plan.pop(0)
+            self._renewing = False
             self._show_film(quality, None if first_of_all else self._interrupt.is_set)
             if first_of_all:
-                self._keep_pace(time.monotonic() - began, bool(self._wanted.get("dragging")))
+                self._pace.learn(width, self._setting_up_s, time.monotonic() - began - self._setting_up_s)
         except StoppedError:
             self._interrupt.clear()
             self._finish_only = True  # the pass is in the film: shown when what came between is done
@@ -240,16 +237,6 @@ class LivePicture:
             self._cleaned.make_ready(self._cleaned.not_ready[0], self._interrupt.is_set)
         except StoppedError:
             self._interrupt.clear()
-
-    def _keep_pace(self, seconds: float, dragging: bool) -> None:
-        """Let the next first picture be smaller where this one took too long, larger where there was time."""
-        if not dragging:
-            if seconds > 2 * SLOWEST_S:
-                self._rough = min(self._rough + 1, FINER_AT_REST + 2)
-        elif seconds > SLOWEST_S:
-            self._rough = min(self._rough + (2 if seconds > 2 * SLOWEST_S else 1), len(ROUGH_WIDTHS) - 1)
-        elif seconds < QUICK_S:
-            self._rough = max(self._rough - 1, 0)
 
     def meter(self, message: dict[str, Any]) -> dict[str, Any]:
         """Luminance, colour temperature and place on the scale of grey of a spot or an area of the picture shown, and all
