@@ -359,6 +359,66 @@ describe("a drag", () => {
   });
 });
 
+describe("a drag on a busy machine", () => {
+  const acts = { move: vi.fn(), end: vi.fn(), cancel: vi.fn() };
+  const Pad = () => <div data-testid="pad" {...useDrag(acts)} />;
+  const moved = (x: number) =>
+    fireEvent.pointerMove(screen.getByTestId("pad"), { pointerId: 1, buttons: 1, clientX: x });
+  const places = () => acts.move.mock.calls.map((c) => c[0].clientX);
+  /** Frames come so far apart. */
+  const begin = (frame: number) => {
+    vi.useFakeTimers();
+    vi.stubGlobal("requestAnimationFrame", (act: () => void) => setTimeout(act, frame));
+    Object.values(acts).forEach((act) => act.mockReset());
+    render(<Pad />);
+    fireEvent.pointerDown(screen.getByTestId("pad"), { pointerId: 1, button: 0 });
+  };
+  afterEach(() => {
+    vi.useRealTimers();
+    vi.unstubAllGlobals();
+  });
+
+  it("answers every move where frames come in time", () => {
+    begin(16);
+    for (const x of [1, 2, 3, 4]) {
+      moved(x);
+      vi.advanceTimersByTime(20);
+    }
+    expect(places()).toEqual([1, 2, 3, 4]);
+  });
+
+  it("answers the newest of those that come too close, and the last where no other follows", () => {
+    begin(40);
+    moved(1);
+    vi.advanceTimersByTime(100);
+    for (const x of [2, 3, 4, 5]) {
+      moved(x);
+      vi.advanceTimersByTime(10);
+    }
+    expect(places()).toEqual([1, 2]);
+    vi.advanceTimersByTime(50);
+    expect(places()).toEqual([1, 2, 5]);
+  });
+
+  it("moves no more once it is let go of or put away", () => {
+    for (const over of ["let go of", "put away"]) {
+      begin(40);
+      moved(1);
+      vi.advanceTimersByTime(100);
+      moved(2);
+      moved(3);
+      if (over === "let go of") fireEvent.pointerUp(screen.getByTestId("pad"), { pointerId: 1, clientX: 9 });
+      else fireEvent.keyDown(window, { key: "Escape" });
+      vi.advanceTimersByTime(500);
+      expect(places()).toEqual([1, 2]);
+      expect([acts.end, acts.cancel].map((a) => a.mock.calls.length)).toEqual(
+        over === "let go of" ? [1, 0] : [0, 1],
+      );
+      cleanup();
+    }
+  });
+});
+
 describe("keys of a page", () => {
   const make = vi.fn();
   const undo = vi.fn();
