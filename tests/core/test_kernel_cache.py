@@ -145,6 +145,19 @@ def test_what_nobody_uses_goes_after_a_month(tmp_path, monkeypatch):
     assert sorted(f.name for f in tmp_path.iterdir()) == sorted({used.name, "young-1.py311.nbi", "young-1.py311.1.nbc"})
 
 
+def test_kernels_are_kept_with_the_user_where_the_core_cannot_be_written(tmp_path, monkeypatch):
+    (tmp_path / "file").write_text("no folder")
+    beside, user = tmp_path / "file" / "kernels", tmp_path / "home" / "valleylight" / "kernels"
+    assert cache._first_writable([beside, user]) == user and user.is_dir()
+    assert cache._first_writable([tmp_path / "new", user]) == tmp_path / "new"
+    assert cache._first_writable([beside]) == beside
+    monkeypatch.delenv("NUMBA_CACHE_DIR", raising=False)
+    monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / "home"))
+    assert cache._places()[-1] == user and cache._places()[0].parts[-2:] == ("__pycache__", "kernels")
+    monkeypatch.setenv("NUMBA_CACHE_DIR", str(tmp_path / "asked"))
+    assert cache._places() == [tmp_path / "asked"]
+
+
 def test_kernels_of_the_tracer_are_on_disk_once_they_have_run():
     from valleylight.core.trace.sampling import sobol
 

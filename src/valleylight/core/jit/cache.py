@@ -8,6 +8,7 @@ anew what it changes and what is built on that, no more; and what was compiled f
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import inspect
 import os
@@ -25,7 +26,28 @@ from numba.core import types
 from numba.core.caching import CompileResultCacheImpl, FunctionCache, IndexDataCacheFile, _CacheLocator
 from numba.core.dispatcher import Dispatcher
 
-HOME = Path(os.environ.get("NUMBA_CACHE_DIR") or Path(__file__).parents[1] / "__pycache__" / "kernels")
+
+def _first_writable(places: list[Path]) -> Path:
+    """The first of some folders that can be written to, made where it is missing; the last when none can."""
+    for place in places:
+        try:
+            place.mkdir(parents=True, exist_ok=True)
+        except OSError:
+            continue
+        if os.access(place, os.W_OK):
+            return place
+    return places[-1]
+
+
+def _places() -> list[Path]:
+    """Where kernels may be kept: where it is asked for, beside the core, or with what the user's other programs keep."""
+    if asked := os.environ.get("NUMBA_CACHE_DIR"):
+        return [Path(asked)]
+    user = Path(os.environ.get("XDG_CACHE_HOME") or os.path.expanduser("~/.cache"))
+    return [Path(__file__).parents[1] / "__pycache__" / "kernels", user / "valleylight" / "kernels"]
+
+
+HOME = _first_writable(_places())
 #: What no version in hand has been using for so long is let go of.
 KEPT_DAYS = 30
 
@@ -89,11 +111,12 @@ def forget_unused() -> None:
     """Delete what was compiled for versions that nobody has been using; call it when all kernels are imported and compiled."""
     current = {cache._base for cache in _caches()}
     for index in HOME.glob("*.nbi"):
-        if index.stem in current:
-            os.utime(index)
-        elif time.time() - index.stat().st_mtime > KEPT_DAYS * 86400:
-            for file in HOME.glob(f"{index.stem}.*"):
-                file.unlink(missing_ok=True)
+        with contextlib.suppress(OSError):  # another process is tidying up too
+            if index.stem in current:
+                os.utime(index)
+            elif time.time() - index.stat().st_mtime > KEPT_DAYS * 86400:
+                for file in HOME.glob(f"{index.stem}.*"):
+                    file.unlink(missing_ok=True)
 
 
 def _caches() -> Iterator[KernelCache]:
