@@ -69,9 +69,23 @@ def test_headers_and_faults_are_as_stated(client, room):
         assert isinstance(shown, LiveHeader) and shown.legend is not None and shown.legend.unit == "lx"
         assert sum(shown.shares.values()) == pytest.approx(1, abs=0.02)
         assert isinstance(shown.histogram, Histogram) and sum(shown.histogram.shares) == pytest.approx(1, abs=0.02)
+        for serial, mode in enumerate(("luminance", "clipped", "picture"), 10):
+            socket.send_json(wish(serial=serial, mode=mode))
+            shown = picture(socket, serial)
+            assert isinstance(shown, LiveHeader) and shown.mode == mode
+            assert (shown.legend is not None) == (mode == "luminance")
         socket.send_json(wish(serial=3, view="attic"))
         fault = picture(socket, 3)
         assert isinstance(fault, LiveFault) and "inside, outside" in fault.error
+
+
+def test_capital_letters_in_an_address_are_no_other_project(client, room):
+    """Its picture comes, and the meter reads it."""
+    with client.websocket_connect(f"/api/projects/{room.upper()}/live") as socket:
+        socket.send_json(wish(serial=4))
+        assert isinstance(picture(socket, 4), LiveHeader)
+        read = client.post(f"/api/projects/{room.title()}/meter", json={"view": "inside", "occasion": "noon", "x": 0.5, "y": 0.8})
+        assert read.status_code == 200 and read.json()["luminance_cd_m2"] > 0
 
 
 def test_an_edit_is_told_to_all_with_the_hand_it_came_from(client, room):

@@ -25,8 +25,9 @@ router = APIRouter()
 @router.websocket("/api/projects/{slug}/live")
 async def live(socket: WebSocket, slug: str) -> None:
     here: Context = socket.app.state.context
+    slug = slug.lower()
     await socket.accept()
-    listener = here.hub.join(slug.lower())
+    listener = here.hub.join(slug)
     sender = asyncio.create_task(_send(socket, listener))
     try:
         while True:
