@@ -76,6 +76,20 @@ def test_a_kernel_that_names_what_cannot_be_told_is_refused(tmp_path):
         name_of(tmp_path, PLAIN.replace("TABLE = np.array([1.0, 2.0])", "TABLE = [1.0]"))
 
 
+def test_tables_in_a_tuple_count_in_full(tmp_path):
+    """A long table is told by an ellipsis; what changes in its middle must not be."""
+    text = PLAIN.replace("TABLE = np.array([1.0, 2.0])", "TABLE = (1.0, np.arange(5000.0))")
+    assert name_of(tmp_path, text) != name_of(tmp_path, text + "TABLE[1][2500] = 7.0\n", 1)
+
+
+def test_a_kernel_may_call_itself_but_not_go_round(tmp_path):
+    around = BODY.replace("return SCALE * x", "return SCALE * {calls}(x - 1) if x > 0 else x").replace("{decorator}", "kernel")
+    again = HEAD + CONSTANTS + around.replace("{calls}", "inner")
+    assert name_of(tmp_path, again) != name_of(tmp_path, again.replace("x - 1", "x - 2"), 1)
+    with pytest.raises(TypeError, match="calls"):
+        name_of(tmp_path, HEAD + CONSTANTS + around.replace("{calls}", "outer"), 2)
+
+
 class Ab(NamedTuple):
     a: int
     b: int

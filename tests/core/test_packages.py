@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import ast
 import re
+import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -82,3 +84,10 @@ def test_the_core_knows_nothing_of_server_demo_and_command_line():
         assert outside == [], f"{file}: {outside}"
     for file in (SOURCE / "server").rglob("*.py"):
         assert [n for n in imports(file) if n.startswith(("valleylight.cli", "valleylight.demo"))] == [], file
+
+
+def test_the_web_process_does_without_the_tracer():
+    """It starts sooner, and a fault of the tracer is the renderer's alone."""
+    code = "import sys, valleylight.server.web.app; print([m for m in sys.modules if m.endswith(('trace.render', 'worker.loop', 'embree'))])"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"

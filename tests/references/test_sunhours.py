@@ -9,7 +9,7 @@ import pytest
 
 from valleylight.core import sun
 from valleylight.core.errors import InputError
-from valleylight.core.measure import sunhours
+from valleylight.core.measure import byhand, sunhours
 from valleylight.core.project.description import Site
 from valleylight.validation import stages
 
@@ -89,13 +89,13 @@ def test_the_open_sky_of_a_courtyard(courtyard):
 
 
 def test_the_sun_by_hand_on_one_side():
-    found = sunhours.by_hand(SITE, 0.0, "left", 2.0, 2026)
+    found = byhand.by_hand(SITE, 0.0, "left", 2.0, 2026)
     assert found.azimuth_deg == pytest.approx(285)
     assert found.altitude_deg == pytest.approx(26.57, abs=0.01)
     # In the north-west at 27 degrees the sun stands on a summer evening.
     assert found.nearest.month in (5, 6, 7) and 15 < found.nearest.hour < 19
     assert found.misses_by_deg < 7
     with pytest.raises(InputError, match="side"):
-        sunhours.by_hand(SITE, 0.0, "above", 2.0, 2026)
+        byhand.by_hand(SITE, 0.0, "above", 2.0, 2026)
     with pytest.raises(InputError, match="shadow"):
-        sunhours.by_hand(SITE, 0.0, "left", 0.0, 2026)
+        byhand.by_hand(SITE, 0.0, "left", 0.0, 2026)

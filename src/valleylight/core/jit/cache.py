@@ -13,6 +13,7 @@ import hashlib
 import inspect
 import os
 import sys
+import threading
 import time
 from collections.abc import Iterator
 from functools import cached_property
@@ -128,7 +129,12 @@ def _caches() -> Iterator[KernelCache]:
                     yield cache
 
 
+#: What all machine code is made with: the compiler, and how arrays are handed to kernels.
+_FOUNDATION = numba.__version__.encode() + Path(__file__).with_name("held.py").read_bytes()
 _known: dict[Any, str] = {}
+#: Kernels whose hash is being worked out, the innermost last; one thread at a time.
+_open: list[Any] = []
+_one_at_a_time = threading.RLock()
 _tables: dict[int, tuple[Any, str]] = {}
 
 
@@ -137,11 +143,24 @@ def fingerprint(dispatcher: Any) -> str:
 
     Raises TypeError where a kernel names something whose meaning cannot be told.
     """
-    if dispatcher in _known:
+    with _one_at_a_time:
+        if dispatcher in _known:
+            return _known[dispatcher]
+        if dispatcher in _open:
+            if dispatcher is not _open[-1]:
+                raise TypeError(f"{dispatcher.py_func.__qualname__} is called by kernels that it calls; let it call itself alone")
+            return str(dispatcher.py_func.__qualname__)
+        _open.append(dispatcher)
+        try:
+            _known[dispatcher] = _told(dispatcher)
+        finally:
+            _open.pop()
         return _known[dispatcher]
-    _known[dispatcher] = dispatcher.py_func.__qualname__  # met again below: it calls itself
+
+
+def _told(dispatcher: Any) -> str:
     function = dispatcher.py_func
-    told = hashlib.sha256(numba.__version__.encode())
+    told = hashlib.sha256(_FOUNDATION)
     told.update(repr(sorted((k, sorted(v) if isinstance(v, set) else v) for k, v in dispatcher._cache.options.items())).encode())
     names: set[str] = set()
     for code in _codes(function.__code__):
@@ -151,8 +170,7 @@ def fingerprint(dispatcher: Any) -> str:
     told.update(repr(function.__defaults__).encode())
     for name in sorted(names & function.__globals__.keys()):
         told.update(f"{name}={_meaning(function.__globals__[name], names)};".encode())
-    _known[dispatcher] = told.hexdigest()
-    return _known[dispatcher]
+    return told.hexdigest()
 
 
 def _codes(code: CodeType) -> Iterator[CodeType]:
@@ -166,8 +184,10 @@ def _meaning(value: Any, names: set[str]) -> str:
     """What a name in a kernel stands for, as a text that changes when that does."""
     if isinstance(value, Dispatcher):
         return fingerprint(value)
-    if isinstance(value, bool | int | float | str | bytes | np.generic | tuple | frozenset | None):
+    if isinstance(value, bool | int | float | str | bytes | np.generic | None):
         return repr(value)
+    if isinstance(value, tuple):
+        return f"{type(value).__name__}({','.join(_meaning(one, names) for one in value)})"
     if isinstance(value, np.ndarray):
         if id(value) not in _tables:
             digest = hashlib.sha256(np.ascontiguousarray(value).tobytes()).hexdigest()

@@ -71,7 +71,7 @@ def scale(factor: float) -> Operation:
 
 
 def tone(knee: float, white: float, toe: float) -> Operation:
-    """The tone curve of kernels.py: straight up to the knee, 1 at `white`, with a toe."""
+    """The tone curve of run.py: straight up to the knee, 1 at `white`, with a toe."""
     return Operation(_row(TONE, (knee, white, toe)))
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import traceback
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any, Literal
 
 from PIL import Image
@@ -13,6 +12,7 @@ from PIL import Image
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.preview.portrait import floor_portrait, wall_portrait
 from valleylight.server.store.files import FileStore
+from valleylight.server.store.portraits import path_of
 from valleylight.server.store.tables import ProfileRow
 
 Side = Literal["wall", "floor"]
@@ -20,12 +20,6 @@ Side = Literal["wall", "floor"]
 SHOWN_K = 3000.0
 #: News of progress after so many profiles.
 TELL_EVERY = 5
-
-
-def path_of(files: FileStore, sha256: str, side: str, ev100: float | None) -> Path:
-    """Where a picture is kept."""
-    exposure = "metered" if ev100 is None else f"ev{ev100:+.1f}"
-    return files.scratch / f"portrait-{sha256}-{side}-{exposure}.jpg"
 
 
 def make(files: FileStore, sha256: str, kelvin: float | None, side: str, ev100: float | None) -> float:

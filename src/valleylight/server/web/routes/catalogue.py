@@ -12,7 +12,7 @@ from valleylight.core.lamps.templates import TEMPLATES
 from valleylight.core.photometry import Photometry, write_lm63
 from valleylight.core.photometry.invent import drawn, plain_spot
 from valleylight.server.web import catalogue
-from valleylight.server.worker import portraits
+from valleylight.server.store import portraits
 from valleylight.server.web.context import Context, Here, with_database
 from valleylight.server.web.downloads import attachment
 from valleylight.server.web.routes.arrivals import FileName, plain

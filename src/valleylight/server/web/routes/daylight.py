@@ -12,7 +12,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.concurrency import run_in_threadpool
 from fastapi.responses import Response
 
-from valleylight.core.measure.sunhours import by_hand
+from valleylight.core.measure.byhand import by_hand
 from valleylight.core.sky.catalogue import CATALOGUE
 from valleylight.core.sky.picture import check
 from valleylight.core.sun.gazetteer import find_places
