@@ -289,6 +289,7 @@ def test_numbers_and_dates_are_read_as_people_write_them(page):
     expect(page.get_by_text("No such day")).to_be_visible()
     date.press("Escape")
     expect(date).to_have_value("2026-06-21")
+    until(page, lambda: part(page, "occasions", "noon")["when"].startswith("2026-06-21"))
 
 
 def test_a_latitude_set_by_hand_is_another_place(page):
@@ -497,7 +498,9 @@ def test_stopped_plates_go_on_from_the_wall(page):
     page.goto("/p/small-room")
     page.get_by_role("button", name=re.compile("^Fill the empty cells")).click()
     expect(page.get_by_role("button", name=re.compile("^Fill the empty cells"))).to_have_count(0)
-    page.get_by_role("button", name="Stop", exact=True).click()
+    stop = page.get_by_role("button", name="Stop", exact=True)
+    stop.click()
+    expect(stop).to_have_count(0)
     page.get_by_role("button", name=re.compile("^Go on with")).last.click()
     expect(page.get_by_role("button", name=re.compile("^Fill|^Go on|^Stop$"))).to_have_count(0, timeout=120_000)
 
