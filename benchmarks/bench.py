@@ -57,10 +57,15 @@ LIMITS: dict[str, tuple[str, float, bool]] = {
     **{
         f"latency_{name}_ms": (f"browser's event to its frame: {what}, ms", limit, False)
         for name, what, limit in (
-            ("hour_inside", "new hour, reading room", 600.0), ("hour_outside", "new hour, exterior", 600.0),
-            ("look", "white of the look", 150.0), ("f_number", "f-number", 150.0), ("level", "level of a group", 150.0),
-            ("fixture", "fixture moved", 600.0), ("surface", "roughness of a surface", 700.0),
-            ("white_card", "white card", 700.0), ("sky", "another sky", 900.0),
+            ("hour_inside", "new hour, reading room", 600.0),
+            ("hour_outside", "new hour, exterior", 600.0),
+            ("look", "white of the look", 150.0),
+            ("f_number", "f-number", 150.0),
+            ("level", "level of a group", 150.0),
+            ("fixture", "fixture moved", 600.0),
+            ("surface", "roughness of a surface", 700.0),
+            ("white_card", "white card", 700.0),
+            ("sky", "another sky", 900.0),
         )
     },
     "drag_pictures_per_s": ("pictures a second while the ribbon is dragged", 4.0, True),

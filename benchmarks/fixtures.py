@@ -76,7 +76,13 @@ def fixture_move_s(project: LoadedProject, compiler: Compiler) -> float:
     times = []
     for shift in range(6):
         many = tuple(
-            Fixture(key=f"m{k}", kind="downlight-medium", group="Downlights", position=(x + 0.01 * shift * (k == 0), y, 4.2), aim=(x, y, 0.0))
+            Fixture(
+                key=f"m{k}",
+                kind="downlight-medium",
+                group="Downlights",
+                position=(x + 0.01 * shift * (k == 0), y, 4.2),
+                aim=(x, y, 0.0),
+            )
             for k, (x, y) in enumerate(places)
         )
         moved = LoadedProject(d.model_copy(update={"fixtures": (*d.fixtures, *many)}), project.asset)

@@ -90,7 +90,8 @@ def latencies(project: LoadedProject, say: Callable[[str], None]) -> dict[str, f
 def _inputs(slug: str) -> Iterator[tuple[str, str, Callable[[Page], object], Callable[[Page, int], object]]]:
     """Name, address, what to do first, and the input itself (with the number of the round)."""
     room, outside, night = (
-        f"/p/{slug}/bench/{cell}" for cell in ("long-view/june-morning", "from-the-pond/june-morning", "long-view/july-night")
+        f"/p/{slug}/bench/{cell}"
+        for cell in ("long-view/june-morning", "from-the-pond/june-morning", "long-view/july-night")
     )
 
     def focus(role: str, name: str | re.Pattern[str]) -> Callable[[Page], object]:
@@ -107,7 +108,12 @@ def _inputs(slug: str) -> Iterator[tuple[str, str, Callable[[Page], object], Cal
     yield "level", f"{night}?step=fixtures", focus("slider", re.compile("^Level of .*, rule")), key("ArrowLeft")
     yield "fixture", f"{night}?step=fixtures", _choose_fixture, key("ArrowUp")
     yield "surface", f"{room}?step=stage", _choose_surface, key("ArrowUp")
-    yield "white_card", f"{room}?step=stage", lambda page: None, lambda page, turn: page.get_by_label(re.compile("^White card")).click()
+    yield (
+        "white_card",
+        f"{room}?step=stage",
+        lambda page: None,
+        lambda page, turn: page.get_by_label(re.compile("^White card")).click(),
+    )
     yield "sky", f"{outside}?tab=sky", lambda page: None, lambda page, turn: page.get_by_label("Sky", exact=True).select_option(
         ("cie", "measured", "atmosphere")[turn % 3]
     )  # fmt: skip

@@ -54,8 +54,17 @@ def record(scene, weights, dome_share, camera, ray, record_rays, width, height, 
                 u, v = scatter_square(x, y + 1, 3 * bounce)
                 total = daylight.openings_total(scene.openings, weights, ox, oy, oz)
                 lx, ly, lz = daylight.sample_sky(
-                    scene.dome_marginal, scene.dome_conditional, dome_share, total, scene.openings, weights,
-                    ox, oy, oz, u, v,
+                    scene.dome_marginal,
+                    scene.dome_conditional,
+                    dome_share,
+                    total,
+                    scene.openings,
+                    weights,
+                    ox,
+                    oy,
+                    oz,
+                    u,
+                    v,
                 )
                 for k in range(2):
                     if k == 1:
@@ -92,7 +101,9 @@ def raw_rate(scene: Scene, width: int, height: int) -> float:
     ray, count, share = rays.new_ray(), 0, float(scene.settings[layout.DOME_SHARE])
     weights = np.zeros(layout.MOST_OPENINGS)
     for tile in tiles(width, height):
-        count = record(scene.arrays, weights, share, scene.camera, ray, recorded, width, height, *tile, count, len(recorded))
+        count = record(
+            scene.arrays, weights, share, scene.camera, ray, recorded, width, height, *tile, count, len(recorded)
+        )
     threads = os.cpu_count() or 1
     bounds = np.linspace(0, count, 32 * threads + 1).astype(int)
     replay(scene.arrays.handle, rays.new_ray(), recorded, 0, 8)

@@ -34,7 +34,14 @@ def square(**arrays: np.ndarray) -> tuple[dict[str, Any], bytes]:
         views.append({"buffer": 0, "byteOffset": len(blob), "byteLength": raw.nbytes})
         numbers[name] = len(accessors)
         width = raw.shape[1] if raw.ndim > 1 else 1
-        accessors.append({"bufferView": len(views) - 1, "componentType": _CODES[raw.dtype.char], "count": len(raw), "type": _TYPES[width]})
+        accessors.append(
+            {
+                "bufferView": len(views) - 1,
+                "componentType": _CODES[raw.dtype.char],
+                "count": len(raw),
+                "type": _TYPES[width],
+            }
+        )
         blob += raw.tobytes() + b"\0" * (-raw.nbytes % 4)
     indices = numbers.pop("indices")
     document = {

@@ -130,7 +130,12 @@ def test_the_plan_by_keyboard_alone(page):
     expect(plan).not_to_have_attribute("viewBox", box)
     page.keyboard.press("n")
     page.keyboard.press("Shift+ArrowRight")
-    moved = until(page, lambda: [f for f in description(page)["fixtures"] if f not in before and f["key"] in {b["key"] for b in before}])
+    moved = until(
+        page,
+        lambda: [
+            f for f in description(page)["fixtures"] if f not in before and f["key"] in {b["key"] for b in before}
+        ],
+    )
     page.keyboard.press("Alt+ArrowUp")
     until(page, lambda: part(page, "fixtures", moved[0]["key"])["aim"] != moved[0]["aim"])
     page.keyboard.press("Escape")
@@ -197,4 +202,8 @@ def test_switches_and_ticks_stand_in_their_lines(page, step):
     for tick in ticks.all():
         box, line = tick.bounding_box(), tick.locator("xpath=..").bounding_box()
         assert tick.evaluate("e => getComputedStyle(e).position") == "relative"
-        assert box["height"] >= 24 and line["x"] - 1 <= box["x"] and box["x"] + box["width"] <= line["x"] + line["width"] + 1
+        assert (
+            box["height"] >= 24
+            and line["x"] - 1 <= box["x"]
+            and box["x"] + box["width"] <= line["x"] + line["width"] + 1
+        )

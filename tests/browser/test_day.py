@@ -38,11 +38,15 @@ def checked_files(png: bytes, exr, slug_name: str, view: str) -> None:
     picture = Image.open(io.BytesIO(png))
     picture.load()
     assert picture.info["srgb"] == 0 and picture.info["gamma"] == pytest.approx(1 / 2.2, abs=1e-3)
-    assert picture.info["Title"].startswith(f"{slug_name}: {view}, ") and re.match(r"\d{4}-\d\d-\d\dT", picture.info["Creation Time"])
+    assert picture.info["Title"].startswith(f"{slug_name}: {view}, ") and re.match(
+        r"\d{4}-\d\d-\d\dT", picture.info["Creation Time"]
+    )
     assert "true to date and place" in picture.info["Description"]
     with OpenEXR.File(str(exr)) as film:
         header = dict(film.header())
-    assert tuple(header["chromaticities"]) == pytest.approx((0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290), abs=1e-6)
+    assert tuple(header["chromaticities"]) == pytest.approx(
+        (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290), abs=1e-6
+    )
     assert header["title"] == picture.info["Title"]
 
 
@@ -71,7 +75,13 @@ def test_a_day_with_the_pointer(page, tmp_path):
     page.mouse.down()
     page.mouse.move(x + 60, y, steps=4)
     page.mouse.up()
-    until(page, lambda: (v := part(page, "views", "first-view", slug))["position"] != found["position"] and v["target"] != found["target"])
+    until(
+        page,
+        lambda: (
+            (v := part(page, "views", "first-view", slug))["position"] != found["position"]
+            and v["target"] != found["target"]
+        ),
+    )
     page.get_by_role("tab", name="Stage view").click()
     expect(page.get_by_test_id("working-view").locator("canvas")).to_be_visible()
     before = part(page, "views", "first-view", slug)
@@ -84,7 +94,10 @@ def test_a_day_with_the_pointer(page, tmp_path):
     page.get_by_role("button", name="Add an occasion").click()
     more(page, "occasion “June noon”", "Duplicate")
     rename(page, "occasion “June noon 2”", "Evening")
-    until(page, lambda: [o["name"] for o in description(page, slug)["occasions"]] == ["June noon", "Evening", "Occasion 2"])
+    until(
+        page,
+        lambda: [o["name"] for o in description(page, slug)["occasions"]] == ["June noon", "Evening", "Occasion 2"],
+    )
     page.get_by_role("link", name="First view, June noon: not made yet").click()
     live(page)
     # A fixture is placed and copied.
@@ -211,7 +224,13 @@ def test_a_day_with_the_keyboard_alone(page, tmp_path):
     tab_to(page, page.get_by_test_id("picture"))
     for key in ("Shift+ArrowUp", "ArrowRight", "PageUp"):
         press(key)
-    until(page, lambda: (v := part(page, "views", "first-view", slug))["position"][2] > before["position"][2] and v["target"] != before["target"])
+    until(
+        page,
+        lambda: (
+            (v := part(page, "views", "first-view", slug))["position"][2] > before["position"][2]
+            and v["target"] != before["target"]
+        ),
+    )
     tab_to(page, page.get_by_role("slider", name="Focal length, rule"))
     press("ArrowRight")
     until(page, lambda: part(page, "views", "first-view", slug)["focal_mm"] > 24)

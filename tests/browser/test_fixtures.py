@@ -18,7 +18,9 @@ def folder(tmp_path):
     """A dozen profiles and two files that are none."""
     for name, data in files()[:12]:
         (tmp_path / name).write_bytes(data)
-    (tmp_path / "broken.ies").write_text("IESNA:LM-63-2002\nTILT=NONE\n1 -1 1 3 1 1 2 0 0 0\n1 1 1\n0 45 ninety\n0\n1 1 1\n")
+    (tmp_path / "broken.ies").write_text(
+        "IESNA:LM-63-2002\nTILT=NONE\n1 -1 1 3 1 1 2 0 0 0\n1 1 1\n0 45 ninety\n0\n1 1 1\n"
+    )
     (tmp_path / "notes.ldt").write_text("hello\n")
     return tmp_path
 
@@ -114,7 +116,9 @@ def test_scenes_alone_and_shares(page):
     expect(page.get_by_role("button", name=re.compile("^Undo"))).to_have_attribute("title", re.compile("Keep scene"))
     changed_picture(page, page.get_by_role("button", name="Pendants alone").click)
     page.get_by_label("Ceiling on").uncheck()
-    expect(page.get_by_role("button", name=re.compile("^Undo"))).to_have_attribute("title", re.compile("Switch Ceiling"))
+    expect(page.get_by_role("button", name=re.compile("^Undo"))).to_have_attribute(
+        "title", re.compile("Switch Ceiling")
+    )
     page.get_by_role("button", name="Set scene Evening").click()
     expect(page.get_by_label("Ceiling on")).to_be_checked()
 

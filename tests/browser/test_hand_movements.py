@@ -59,7 +59,12 @@ def test_a_second_rule_does_not_take_back_the_first(page):
     open_bench(page)
     before = part(page, "occasions", "noon")["sun"]
     drag(page, page.get_by_role("slider", name="Sun level, rule"), 0.5, 0.8)
-    drag(page, page.get_by_role("slider", name="Sun size, rule"), share_of(page.get_by_role("slider", name="Sun size, rule")), 0.7)
+    drag(
+        page,
+        page.get_by_role("slider", name="Sun size, rule"),
+        share_of(page.get_by_role("slider", name="Sun size, rule")),
+        0.7,
+    )
     until(page, lambda: part(page, "occasions", "noon")["sun"]["size"] != before["size"])
     assert part(page, "occasions", "noon")["sun"]["level_stops"] > before["level_stops"]
     for _ in range(2):
@@ -481,7 +486,11 @@ def test_the_tone_curve_itself_is_bent(page):
     open_bench(page, f"{BENCH}?step=finish")
     tone = lambda: next(t for t in description(page)["looks"][0]["treatments"] if t["kind"] == "tone_curve")  # noqa: E731
     before = tone()
-    for handle, across, down, field in (("White point", 30, 0, "stops_above"), ("Shoulder", 18, 0, "shoulder"), ("Toe", 0, 22, "toe")):
+    for handle, across, down, field in (
+        ("White point", 30, 0, "stops_above"),
+        ("Shoulder", 18, 0, "shoulder"),
+        ("Toe", 0, 22, "toe"),
+    ):
         x, y = middle(page.get_by_role("slider", name=handle, exact=True).bounding_box())
         page.mouse.move(x, y)
         page.mouse.down()
@@ -517,7 +526,9 @@ def test_projects_are_named_copied_ordered_deleted_and_brought_back(page):
     long = "The long name of a project for a reading house at the upper pond behind the old mill"[:78]
     rename(page, "project “Small room, copy”", long)
     expect(line.filter(has_text=long)).to_have_count(1)
-    wide = page.evaluate("() => [...document.querySelectorAll('.project-line *')].every((e) => e.getBoundingClientRect().right <= e.closest('.sheet').getBoundingClientRect().right)")
+    wide = page.evaluate(
+        "() => [...document.querySelectorAll('.project-line *')].every((e) => e.getBoundingClientRect().right <= e.closest('.sheet').getBoundingClientRect().right)"
+    )
     assert wide and page.evaluate("document.documentElement.scrollWidth <= innerWidth")
     more(page, f"project “{long}”", "Up")
     expect(line.first).to_contain_text(long)

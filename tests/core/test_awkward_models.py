@@ -157,7 +157,9 @@ def test_models_of_1_cm_to_100_km_come_in(scale):
     assert not read_glb(changed("nodes.0.scale", [scale] * 3), "tower.glb").notes
 
 
-@pytest.mark.parametrize(("scale", "told"), [(0.001, "measures 1 mm"), (0.0099, "measures 9.9 mm"), (101_000, "measures 101 km")])
+@pytest.mark.parametrize(
+    ("scale", "told"), [(0.001, "measures 1 mm"), (0.0099, "measures 9.9 mm"), (101_000, "measures 101 km")]
+)
 def test_smaller_and_larger_models_are_refused_with_their_size(scale, told):
     with pytest.raises(InputError, match=told) as refused:
         read_glb(changed("nodes.0.scale", [scale] * 3), "tower.glb")
@@ -168,9 +170,9 @@ def test_smaller_and_larger_models_are_refused_with_their_size(scale, told):
 def test_what_stands_far_from_the_rest_is_left_out_with_a_word(away):
     """A marker at the zero of the survey, and the building at its coordinates; or the other way round."""
     document, blob = square()
-    document["nodes"] = [
-        {"mesh": 0, "name": f"wall {k}", "translation": [a + k for a in away]} for k in range(3)
-    ] + [{"mesh": 0, "name": "marker"}]
+    document["nodes"] = [{"mesh": 0, "name": f"wall {k}", "translation": [a + k for a in away]} for k in range(3)] + [
+        {"mesh": 0, "name": "marker"}
+    ]
     document["scenes"][0]["nodes"] = [0, 1, 2, 3]
     stage = read_glb(packed(document, blob), "tower.glb")
     assert [p.name for p in stage.placements] == ["wall 0", "wall 1", "wall 2"]
@@ -186,7 +188,8 @@ def test_a_mesh_used_often_far_from_the_zero_of_its_frame_keeps_its_shape():
     points = (glb.POINTS + far).astype(np.float32)  # half a millimetre, as it stands in the file
     document, blob = square(POSITION=points)
     document["nodes"] = [
-        {"mesh": 0, "name": f"tile {k}", "translation": [k % 100 - far[0], k // 100 - far[1], -far[2]]} for k in range(10_100)
+        {"mesh": 0, "name": f"tile {k}", "translation": [k % 100 - far[0], k // 100 - far[1], -far[2]]}
+        for k in range(10_100)
     ]
     document["scenes"][0]["nodes"] = list(range(10_100))
     stage = read_glb(packed(document, blob), "tiles.glb")
@@ -239,7 +242,11 @@ def test_pictures_in_the_description_are_read_and_too_many_refused():
 
 @pytest.mark.parametrize(("alpha", "glass"), [(0.2, True), (0.6, True), (1.0, False)])
 def test_panes_painted_see_through_are_glass(alpha, glass):
-    painted = {"name": "window", "alphaMode": "BLEND", "pbrMetallicRoughness": {"baseColorFactor": [0.5, 0.8, 1.0, alpha]}}
+    painted = {
+        "name": "window",
+        "alphaMode": "BLEND",
+        "pbrMetallicRoughness": {"baseColorFactor": [0.5, 0.8, 1.0, alpha]},
+    }
     stage = read_glb(changed("materials", [painted]), "tower.glb")
     window = stage.materials[0]
     assert window.thin_glass == glass

@@ -23,7 +23,9 @@ TOWNS = {
 def test_towns_are_found_by_the_beginning_of_any_spelling(typed):
     latitude, longitude, zone = TOWNS[typed]
     found = find_places(typed)[0]
-    assert found.latitude_deg == pytest.approx(latitude, abs=0.12) and found.longitude_deg == pytest.approx(longitude, abs=0.12)
+    assert found.latitude_deg == pytest.approx(latitude, abs=0.12) and found.longitude_deg == pytest.approx(
+        longitude, abs=0.12
+    )
     assert found.time_zone == zone and ZoneInfo(zone)
 
 

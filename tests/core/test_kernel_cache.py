@@ -83,7 +83,9 @@ def test_tables_in_a_tuple_count_in_full(tmp_path):
 
 
 def test_a_kernel_may_call_itself_but_not_go_round(tmp_path):
-    around = BODY.replace("return SCALE * x", "return SCALE * {calls}(x - 1) if x > 0 else x").replace("{decorator}", "kernel")
+    around = BODY.replace("return SCALE * x", "return SCALE * {calls}(x - 1) if x > 0 else x").replace(
+        "{decorator}", "kernel"
+    )
     again = HEAD + CONSTANTS + around.replace("{calls}", "inner")
     assert name_of(tmp_path, again) != name_of(tmp_path, again.replace("x - 1", "x - 2"), 1)
     with pytest.raises(TypeError, match="calls"):

@@ -164,7 +164,9 @@ def test_a_tilted_lamp_gives_what_its_tilt_leaves():
     profile = replace(read(profile_file(CATALOGUE[1])), tilt_angles_deg=(0.0, 90.0), tilt_factors=(1.0, 0.6))
     d = with_kind().description
     level = d.fixtures[0].model_copy(update={"aim": (4.4, 2.0, 0.0)})  # 45 degrees off the vertical
-    assert flux_lm(level, d.kinds[0], profile) == pytest.approx(0.8 * flux_lm(d.fixtures[0], d.kinds[0], profile), rel=1e-3)
+    assert flux_lm(level, d.kinds[0], profile) == pytest.approx(
+        0.8 * flux_lm(d.fixtures[0], d.kinds[0], profile), rel=1e-3
+    )
 
 
 def test_light_from_a_mesh_comes_from_the_nearest_object_of_the_name():
@@ -189,6 +191,8 @@ def test_points_of_a_mesh_face_who_asks():
     lamps = np.zeros((1, record.LAMP_WIDTH), np.float32)
     lamps[0, 16:19] = record.MESH, 1, 256
     asker = np.array([0.0, 2.0, 0.5])
-    drawn = np.array([lamplight.point_on_lamp(lamps, points, np.int64(0), *asker, u, 0.5) for u in np.linspace(0, 0.999, 64)])
+    drawn = np.array(
+        [lamplight.point_on_lamp(lamps, points, np.int64(0), *asker, u, 0.5) for u in np.linspace(0, 0.999, 64)]
+    )
     assert np.linalg.norm(drawn, axis=1) == pytest.approx(np.full(64, 0.202), abs=0.004)
     assert (drawn @ asker > -0.02).all() and np.ptp(drawn[:, 0]) > 0.25

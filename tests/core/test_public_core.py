@@ -66,7 +66,9 @@ def test_illuminance_below_a_fixture_by_the_inverse_square_law(height):
     """E = I / d^2 at the very point, on a surface or in the air (CIE 018, section 4)."""
     fixtures, kinds = stages.lamp((0, 0, 3.0), (0, 0, 0))
     floor = small.quad(stages.FLOOR_CORNERS, 0)
-    made, compiler = stages.project_of([floor], [stages.BLACK], stages.looking_at((0, 0, 0), (1, 0, 1)), fixtures, kinds, stages.even(90.0))
+    made, compiler = stages.project_of(
+        [floor], [stages.BLACK], stages.looking_at((0, 0, 0), (1, 0, 1)), fixtures, kinds, stages.even(90.0)
+    )
     lux = measure.illuminance(made, "o", [(0, 0, height)], [(0, 0, 2.0)], samples=64, compiler=compiler)
     assert lux == pytest.approx([90.0 / (3.0 - height) ** 2], rel=0.005)
 

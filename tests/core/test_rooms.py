@@ -32,7 +32,9 @@ def test_the_room_behind_a_window_is_as_large_as_its_walls():
     opening = scene_of().arrays.openings[0]
     low, high = opening[daylight.ROOM : daylight.ROOM + 3], opening[daylight.ROOM + 3 : daylight.ROOM + 6]
     assert low[[0, 2]] == pytest.approx([0, 0], abs=0.02) and high == pytest.approx([6, 4, 3], abs=0.02)
-    weights = [daylight.openings_total(scene_of().arrays.openings, np.zeros(1), *p) for p in ((3.0, 2.0, 1.0), (3.0, 9.0, 1.0))]
+    weights = [
+        daylight.openings_total(scene_of().arrays.openings, np.zeros(1), *p) for p in ((3.0, 2.0, 1.0), (3.0, 9.0, 1.0))
+    ]
     assert weights[0] > 0.1 and weights[1] == 0.0  # behind the house is not in the room
 
 

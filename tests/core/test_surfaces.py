@@ -192,7 +192,9 @@ def test_a_sample_picture_is_the_same_whatever_other_pictures_the_stage_holds():
     rng = np.random.default_rng(4)
     pictures = [Texture(rng.integers(0, 255, (64, 64, 3), dtype=np.uint8)) for _ in range(3)]
     many = (pictures[2], pictures[0], pictures[1], pictures[0])
-    own = sample_picture(Material(base=(1, 1, 1), base_texture=0, relief_texture=1), (pictures[0], pictures[1]), size=48)
+    own = sample_picture(
+        Material(base=(1, 1, 1), base_texture=0, relief_texture=1), (pictures[0], pictures[1]), size=48
+    )
     same = sample_picture(Material(base=(1, 1, 1), base_texture=3, relief_texture=2), many, size=48)
     other = sample_picture(Material(base=(1, 1, 1), base_texture=0, relief_texture=2), many, size=48)
     assert np.array_equal(own, same)

@@ -107,14 +107,18 @@ def test_saturation_keeps_luma_and_moves_colours_along_their_hue(amount):
     """r' = Y + (1 + a) (r - Y), Y by ITU-R BT.709; what would fall below nothing is nothing."""
     luma = (PICTURE @ BT709)[..., None]
     expected = np.maximum(luma + (1 + amount) * (PICTURE - luma), 0)
-    assert apply_linear(PICTURE, Look(treatments=(Saturation(amount=amount),)), 1.0) == pytest.approx(expected, abs=2e-5)
+    assert apply_linear(PICTURE, Look(treatments=(Saturation(amount=amount),)), 1.0) == pytest.approx(
+        expected, abs=2e-5
+    )
 
 
 @pytest.mark.parametrize(("shoulder", "toe", "stops"), [(0.6, 0.2, 3.0), (0.0, 0.0, 0.5), (1.0, 1.0, 8.0)])
 def test_the_tone_curve_rises_from_black_to_white_and_meets_its_white_point(shoulder, toe, stops):
     grey = np.linspace(0, 2.0**stops, 2001, dtype=np.float32)
     picture = np.repeat(grey[None, :, None], 3, axis=2)
-    got = apply_linear(picture, Look(treatments=(ToneCurve(shoulder=shoulder, toe=toe, stops_above=stops),)), 1.0)[0, :, 0]
+    got = apply_linear(picture, Look(treatments=(ToneCurve(shoulder=shoulder, toe=toe, stops_above=stops),)), 1.0)[
+        0, :, 0
+    ]
     assert got[0] == 0 and got[-1] == pytest.approx(1.0, abs=1e-5)
     assert (np.diff(got) >= -1e-7).all()
     middle = grey < 1 - 0.85 * shoulder  # below the knee: x^2 (1 + k) / (x + k), straight without a toe

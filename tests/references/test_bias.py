@@ -46,7 +46,12 @@ def sunlit_room(size: float, reflectance: float, altitude: float, guided: bool =
     ]  # fmt: skip
     opening = Opening(centre=(0.5 * s, 0, 0.55 * s), half_u=(0.25 * s, 0, 0), half_v=(0, 0, 0.25 * s), inward=(0, 1, 0))
     view = View(
-        key="v", name="v", position=(0.1 * s, 0.1 * s, 0.6 * s), target=(0.7 * s, 0.9 * s, 0.4 * s), focal_mm=24, keep_verticals=False
+        key="v",
+        name="v",
+        position=(0.1 * s, 0.1 * s, 0.6 * s),
+        target=(0.7 * s, 0.9 * s, 0.4 * s),
+        focal_mm=24,
+        keep_verticals=False,
     )
     clear = Material(thin_glass=True, roughness=0.0, index=1.5, tint=(0.9,) * 3)
     return {

@@ -73,13 +73,22 @@ def test_an_area_knows_its_mean_and_uniformity():
     levels = d.occasion("night").light_levels()
     made = over_area(scene, levels, (0.5, 0.5, 0.2), (5, 0, 0), (0, 3, 0), (0, 0, 1), 0.5, direct_only=True)
     assert made.lux.shape == (6, 10)
-    assert made.mean_lx == pytest.approx(made.lux.mean()) and made.uniformity == pytest.approx(made.lux.min() / made.lux.mean())
+    assert made.mean_lx == pytest.approx(made.lux.mean()) and made.uniformity == pytest.approx(
+        made.lux.min() / made.lux.mean()
+    )
     whole = over_area(scene, levels, (0.5, 0.5, 0.2), (5, 0, 0), (0, 3, 0), (0, 0, 1), 0.5)
     assert whole.mean_lx > 1.05 * made.mean_lx  # bounces add
     wall = over_area(scene, levels, (5.9, 0.5, 0.5), (0, 3, 0), (0, 0, 2), (-1, 0, 0), 0.5)
     assert 5 < wall.mean_lx < whole.mean_lx
     for wrong in ({"u": (0, 0, 0)}, {"normal": (1, 0, 0)}, {"spacing_m": 0.01}):
-        asked = {"corner": (0.5, 0.5, 0.2), "u": (5, 0, 0), "v": (0, 3, 0), "normal": (0, 0, 1), "spacing_m": 0.5, **wrong}
+        asked = {
+            "corner": (0.5, 0.5, 0.2),
+            "u": (5, 0, 0),
+            "v": (0, 3, 0),
+            "normal": (0, 0, 1),
+            "spacing_m": 0.5,
+            **wrong,
+        }
         with pytest.raises(InputError):
             over_area(scene, levels, **asked)
 
@@ -152,7 +161,9 @@ def test_false_colour_has_a_rising_scale_and_true_lux():
 
 
 def test_point_shapes_need_an_opening_to_be_measured():
-    even = Photometry(np.zeros(1), np.array([0.0, 180.0]), np.ones((1, 2)), opening=LuminousOpening("sphere", 0.2, 0.2, 0.2))
+    even = Photometry(
+        np.zeros(1), np.array([0.0, 180.0]), np.ones((1, 2)), opening=LuminousOpening("sphere", 0.2, 0.2, 0.2)
+    )
     kind = FixtureKind(key="k", name="k", profile="0" * 64, body="pendant")
     fixture = Fixture(key="f", kind="k", position=(0, 0, 0), aim=(0, 0, -1))
     made = measure_fixture(fixture, kind, even, np.arange(0, 360, 90.0), np.array([0.0, 45.0, 90.0, 120.0]))

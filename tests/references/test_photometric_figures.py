@@ -76,7 +76,9 @@ def test_shapes_and_symmetries_in_words():
     assert shape(turned(lambda g: np.exp(-(((g - 0.7) / 0.3) ** 2)))) == "batwing"
     washer = of(c, lambda a, g: (1 + 0.9 * np.cos(a)) * np.sin(g) * (g < np.pi / 2))
     assert shape(washer) == "wall washer" and symmetry(washer) == "about C0-C180"
-    oval = of(c, lambda a, g: np.exp(-((np.sin(g) * np.cos(a) / 0.1) ** 2) - (np.sin(g) * np.sin(a) / 0.4) ** 2) * (g < 1.5))
+    oval = of(
+        c, lambda a, g: np.exp(-((np.sin(g) * np.cos(a) / 0.1) ** 2) - (np.sin(g) * np.sin(a) / 0.4) ** 2) * (g < 1.5)
+    )
     assert shape(oval).startswith("oval") and symmetry(oval) == "about both planes"
     assert symmetry(EVEN) == "rotational"
     assert symmetry(of(c, lambda a, g: (1 + 0.9 * np.cos(a - 0.5)) * np.sin(g))) == "none"

@@ -154,7 +154,11 @@ PANE = Material(thin_glass=True, roughness=0.0, index=1.5, tint=(0.9,) * 3)
 def test_a_sunlit_room_is_as_bright_at_every_size(size, place):
     """As bright, too, as the room of 3 m whose window guides nothing."""
     meshes, openings = _sunlit_room()
-    got = measured(meshes, [MATT, PANE], size, place, *_in_the_room(4), 2048, sun=SOUTH, openings=openings).reshape(4, 3).mean(0)
+    got = (
+        measured(meshes, [MATT, PANE], size, place, *_in_the_room(4), 2048, sun=SOUTH, openings=openings)
+        .reshape(4, 3)
+        .mean(0)
+    )
     assert got == pytest.approx(_blindly(), rel=0.03)
 
 
@@ -165,7 +169,11 @@ def _in_the_room(times):
 @cache
 def _blindly():
     blind = {"sun": SOUTH, "settings": Stage(find_openings=False)}
-    return measured(_sunlit_room()[0], [MATT, PANE], 3.0, (0, 0, 0), *_in_the_room(16), 8192, **blind).reshape(16, 3).mean(0)
+    return (
+        measured(_sunlit_room()[0], [MATT, PANE], 3.0, (0, 0, 0), *_in_the_room(16), 8192, **blind)
+        .reshape(16, 3)
+        .mean(0)
+    )
 
 
 @pytest.mark.parametrize("samples", [64, 1000, 5000])
@@ -175,7 +183,10 @@ def test_the_meter_behind_a_window_holds_the_integral_over_it(samples):
     meshes, openings = _sunlit_room()
     project, compiler, at = put(meshes, [BLACK, NO_PANE], 3.0, (0, 0, 0), openings=openings, sun=SOUTH)
     scene = stages.scene_of(project, compiler)
-    points, normals = np.array([(0.5, 0.3, 0.0), (0.5, 1.0, 0.5), (0.2, 0.5, 1.0)]), np.array([(0, 0, 1.0), (0, -1, 0), (0, 0, -1)])
+    points, normals = (
+        np.array([(0.5, 0.3, 0.0), (0.5, 1.0, 0.5), (0.2, 0.5, 1.0)]),
+        np.array([(0, 0, 1.0), (0, -1, 0), (0, 0, -1)]),
+    )
     got = incident(scene, np.array([at(p) for p in points]), normals, samples)
     sky = got.rgb_lx[:, got.group_names.index("sky")] @ LUMINANCE
     grid = (np.arange(60) + 0.5) / 60
@@ -184,7 +195,10 @@ def test_the_meter_behind_a_window_holds_the_integral_over_it(samples):
         way = window - point
         d = np.linalg.norm(way, axis=1)
         way /= d[:, None]
-        light = np.array([dome_light(scene.arrays.dome, scene.arrays.dome_density, *map(float, w))[:3] for w in way]) @ LUMINANCE
+        light = (
+            np.array([dome_light(scene.arrays.dome, scene.arrays.dome_density, *map(float, w))[:3] for w in way])
+            @ LUMINANCE
+        )
         expected = (light * np.maximum(way @ normal, 0) * -way[:, 1] / d**2).mean() * 0.6 * 0.5
         assert sky[k] == pytest.approx(expected, rel=0.02 if samples < 100 else 0.01)
 
@@ -196,7 +210,9 @@ def test_panes_take_their_share_once_however_near_they_stand(size):
     sheets = [quad([(0, 0, z), (1, 0, z), (1, 1, z), (0, 1, z)], 1) for z in (0.5, 0.501, 0.502, 0.7)]
     floor = quad([(0, 0, 0), (1, 0, 0), (1, 1, 0), (0, 1, 0)], 0)
     clear = Material(thin_glass=True, roughness=0.0, index=1.5, tint=(1, 1, 1))
-    got = measured([floor, *sheets], [BLACK, clear], size, PLACES[1], [(0.5, 0.5, 0)], [(0, 0, 1)], 16, candela=64.0 * size**2)
+    got = measured(
+        [floor, *sheets], [BLACK, clear], size, PLACES[1], [(0.5, 0.5, 0)], [(0, 0, 1)], 16, candela=64.0 * size**2
+    )
     r = 0.04
     assert got[0] == pytest.approx(100.0 * ((1 - r) / (1 + r)) ** 4, rel=0.005)
 
@@ -204,7 +220,10 @@ def test_panes_take_their_share_once_however_near_they_stand(size):
 @pytest.mark.parametrize(("size", "place"), [(4.0, PLACES[1]), (4.0, PLACES[3]), (0.01, PLACES[0]), (1e5, PLACES[0])])
 def test_a_picture_is_the_same_picture(size, place):
     """Luminance by the lens of a floor that shines and one that is lit; what the passes say of place and distance."""
-    meshes = [quad([(0, 0, 0), (1, 0, 0), (1, 1, 0), (0, 1, 0)], 1), quad([(0, 1, 0), (1, 1, 0), (1, 1, 1), (0, 1, 1)], 0)]
+    meshes = [
+        quad([(0, 0, 0), (1, 0, 0), (1, 1, 0), (0, 1, 0)], 1),
+        quad([(0, 1, 0), (1, 1, 0), (1, 1, 1), (0, 1, 1)], 0),
+    ]
     project, compiler, _ = put(meshes, [SHINING, MATT], size, place)
     film = render(project, "v", "o", 16, 12, 64, 1, TRUE, compiler=compiler)
     near, compiler, _ = put(meshes, [SHINING, MATT], 1.0, (0, 0, 0))
@@ -243,7 +262,16 @@ def test_what_is_described_moves_with_its_stage():
     seen = []
     for place in (PLACES[0], PLACES[3]):
         low, high = tuple(map(float, place)), tuple(float(p + 4) for p in place)
-        fog = Air(on=True, extent="box", low=low, high=high, free_path_m=2.0, base_height_m=place[2] + 0.5, fall_m=1.0, multiple=False)
+        fog = Air(
+            on=True,
+            extent="box",
+            low=low,
+            high=high,
+            free_path_m=2.0,
+            base_height_m=place[2] + 0.5,
+            fall_m=1.0,
+            multiple=False,
+        )
         view = {"position": (0.5, -0.4, 0.5), "target": (0.5, 1.0, 0.5)}
         project, compiler, _ = put(meshes, [SHINING], 4.0, place, view=view, air=fog)
         film = render(project, "v", "o", 12, 8, 64, 1, TRUE, compiler=compiler)
@@ -257,7 +285,9 @@ def test_what_strays_does_not_draw_the_origin_away():
     project, compiler, at = put(meshes, [MATT, PANE], 4.0, PLACES[3], openings=openings)
     stage = compiler.stage(project)
     far = np.eye(4)
-    strayed = StageData(stage.meshes, (*stage.placements, Placement(0, far, name="marker")), stage.materials, openings=stage.openings)
+    strayed = StageData(
+        stage.meshes, (*stage.placements, Placement(0, far, name="marker")), stage.materials, openings=stage.openings
+    )
     scene = stages.scene_of(project, Compiler(strayed))
     assert np.abs(scene.origin - PLACES[3]).max() <= 500
     met = along(scene, at((0.5, 0.5, 0.5)), (0, 0, -1))

@@ -36,7 +36,11 @@ def box_with_a_hole():
     ]
     view = View(key="v", name="v", position=(-2, -2, 1.5), target=(1, 1, 1), focal_mm=20)
     project, compiler = small.scene_of(
-        [floor, *walls, *ceiling], [FLOOR, BLACK], view, sun=Sun(true_to_place=False, altitude_deg=90), sky=Sky(cie_type=12)
+        [floor, *walls, *ceiling],
+        [FLOOR, BLACK],
+        view,
+        sun=Sun(true_to_place=False, altitude_deg=90),
+        sky=Sky(cie_type=12),
     )
     hole = Opening(centre=(0, 0, 3), half_u=(0.5, 0, 0), half_v=(0, 0.5, 0), inward=(0, 0, -1))
     stage = replace(compiler.stage(project), openings=(hole,))

@@ -123,7 +123,9 @@ def test_a_lens_under_water_sees_through_it(depth):
     face = Material(base=(0, 0, 0), specular=0.0, emission=(500.0,) * 3)
     above = small.quad([(-50, -50, 3), (50, -50, 3), (50, 50, 3), (-50, 50, 3)], 1)
     wall = across(depth, 0, 40.0)
-    assert seen([above, wall], [face, water], AHEAD, samples=16).mean() == pytest.approx(500 * 0.5 ** (depth / 2), rel=0.01)
+    assert seen([above, wall], [face, water], AHEAD, samples=16).mean() == pytest.approx(
+        500 * 0.5 ** (depth / 2), rel=0.01
+    )
     ashore = AHEAD.model_copy(update={"position": (0, 0, 4), "target": (0, 7, 4)})
     assert seen([above, wall], [face, water], ashore, samples=16).mean() == pytest.approx(500.0, rel=0.01)
 
@@ -156,11 +158,15 @@ def test_faces_that_shine_in_one_place_shine_once(second):
         if second == "half of it":
             other = [(x if x < 0 else 0.0, y, z) for x, y, z in corners]
         lamp = Material(base=(0, 0, 0), specular=0.0, emission=(1000.0,) * 3)
-        bright = Material(base=(0, 0, 0), specular=0.0, emission=(2000.0 if second == "twice as bright" else 1000.0,) * 3)
+        bright = Material(
+            base=(0, 0, 0), specular=0.0, emission=(2000.0 if second == "twice as bright" else 1000.0,) * 3
+        )
         view = View(key="v", name="v", position=(0.6, 0, 0.8), target=(0, 0, 0), focal_mm=900, keep_verticals=False)
         floor = small.quad(stages.FLOOR_CORNERS, 0)
         one = seen([floor, small.quad(corners, 1)], [stages.MATT, lamp, bright], view, 8, 256).mean()
-        both = seen([floor, small.quad(corners, 1), small.quad(other, 2)], [stages.MATT, lamp, bright], view, 8, 512).mean()
+        both = seen(
+            [floor, small.quad(corners, 1), small.quad(other, 2)], [stages.MATT, lamp, bright], view, 8, 512
+        ).mean()
         if second == "twice as bright":
             assert 0.97 * one < both < 2.06 * one
         else:

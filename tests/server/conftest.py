@@ -25,7 +25,10 @@ link._context = _forks  # type: ignore[assignment]
 @pytest.fixture
 def settings(database_url, tmp_path) -> Settings:
     return Settings(
-        database_url=database_url, files=tmp_path / "files", largest_model_bytes=4 * 2**20, largest_profile_bytes=2**20,
+        database_url=database_url,
+        files=tmp_path / "files",
+        largest_model_bytes=4 * 2**20,
+        largest_profile_bytes=2**20,
         hosts=("testserver",),
     )
 

@@ -25,7 +25,9 @@ def two_lights() -> tuple[Film, dict[str, np.ndarray]]:
     return film, true
 
 
-@pytest.mark.parametrize("levels", [{"sun": 0.25}, {"sun": 2.0, "Shelves": 0.5}, {"Shelves": 0.0}, {"sun": 0.0, "Shelves": 4.0}])
+@pytest.mark.parametrize(
+    "levels", [{"sun": 0.25}, {"sun": 2.0, "Shelves": 0.5}, {"Shelves": 0.0}, {"sun": 0.0, "Shelves": 4.0}]
+)
 def test_other_levels_are_met_without_cleaning_again(levels):
     film, true = two_lights()
     kept = CleanedFilm(film, {}, "balanced")

@@ -24,7 +24,12 @@ from valleylight.server.web.app import create_app
 #: Requests for each operation and each way of making them up: as the document says, and not so.
 EACH = 8
 #: What asks the tracer takes its time: of that few requests are made up.
-OF_THE_TRACER, EACH_OF_THE_TRACER = re.compile(r"/(sun-hours|hours|goniometer|horizon|glimpse\.jpg|sky-meter|sky\.\{suffix\}|samples?|mesh|area|meter|air|stage|surfaces|plan|section|readings|illuminance|fixtures|arrange|pick|objects|plates|jobs)\b|/skies|\.jpg|/finish"), 2
+OF_THE_TRACER, EACH_OF_THE_TRACER = (
+    re.compile(
+        r"/(sun-hours|hours|goniometer|horizon|glimpse\.jpg|sky-meter|sky\.\{suffix\}|samples?|mesh|area|meter|air|stage|surfaces|plan|section|readings|illuminance|fixtures|arrange|pick|objects|plates|jobs)\b|/skies|\.jpg|/finish"
+    ),
+    2,
+)
 
 
 @pytest.fixture(scope="module")

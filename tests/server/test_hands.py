@@ -86,7 +86,12 @@ def test_an_undo_counts_as_a_touch(client, room):
     edit(client, room, HOUR, hand="one")
     base = get(client, room)["revision"]
     client.post(f"/api/projects/{room}/undo", headers={"Valleylight-Hand": "one"})
-    assert edit(client, room, field("occasion", "noon", "when", value="2026-06-21T07:00:00"), base=base, hand="two").status_code == 409
+    assert (
+        edit(
+            client, room, field("occasion", "noon", "when", value="2026-06-21T07:00:00"), base=base, hand="two"
+        ).status_code
+        == 409
+    )
     assert edit(client, room, LEVEL, base=base, hand="two").status_code == 200
 
 
@@ -111,18 +116,26 @@ def test_many_hands_at_once_lose_nothing(client, room):
         assert set(pool.map(send, range(40))) == {200}
     state = get(client, room)
     levels = state["description"]["occasions"][0]["levels"]
-    assert state["revision"] == base + 40 and {n: levels[n] for n in names} == {n: float(k) for k, n in enumerate(names)}
+    assert state["revision"] == base + 40 and {n: levels[n] for n in names} == {
+        n: float(k) for k, n in enumerate(names)
+    }
 
 
 def test_a_copy_made_twice_at_once_is_two_copies(client, room):
     with ThreadPoolExecutor(4) as pool:
-        made = list(pool.map(lambda _: client.post(f"/api/projects/{room}/copies", json={"part": "occasion", "key": "noon"}), range(4)))
+        made = list(
+            pool.map(
+                lambda _: client.post(f"/api/projects/{room}/copies", json={"part": "occasion", "key": "noon"}),
+                range(4),
+            )
+        )
     assert len({m.json()["key"] for m in made}) == 4
     assert len(get(client, room)["description"]["occasions"]) == 6
 
 
 def test_order_survives_taking_away_undo_and_redo(client, room):
     """Whatever is moved, taken away and brought back, undo leads through the same orders backwards."""
+
     def order():
         return [v["key"] for v in get(client, room)["description"]["views"]]
 
@@ -157,7 +170,9 @@ def test_journals_of_before_are_still_undone(client, room):
         before = get(client, room)["description"]["fixtures"][0]
         edits.apply_edit(room, Edit.model_validate({"label": "Away", "changes": [{"part": "fixture", "key": "a"}]}))
         last = EditRow.select().where(EditRow.project == row).order_by(EditRow.id.desc()).get()
-        last.changes = [{"part": "fixture", "key": "a", "before": before, "after": None, "before_place": 0, "after_place": 0}]
+        last.changes = [
+            {"part": "fixture", "key": "a", "before": before, "after": None, "before_place": 0, "after_place": 0}
+        ]
         last.save()
         FixtureRow.update(place=1).where(FixtureRow.project == row).execute()  # places had gaps then
     assert client.post(f"/api/projects/{room}/undo").json()["description"]["fixtures"][0]["key"] == "a"

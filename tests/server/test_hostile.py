@@ -31,7 +31,9 @@ def settings(database_server, tmp_path_factory) -> Settings:
     """One server for all of these: what is refused leaves it as it was."""
     url = PrivateMariaDB(database_server.folder, "hostile").start()
     files = tmp_path_factory.mktemp("hostile") / "files"
-    return Settings(database_url=url, files=files, largest_model_bytes=4 * 2**20, largest_profile_bytes=2**20, hosts=("testserver",))
+    return Settings(
+        database_url=url, files=files, largest_model_bytes=4 * 2**20, largest_profile_bytes=2**20, hosts=("testserver",)
+    )
 
 
 @pytest.fixture(scope="module")
@@ -47,7 +49,11 @@ def room(client, settings) -> str:
 
 
 def stored(settings) -> set[str]:
-    return {p.name for p in settings.files.rglob("*") if p.is_file() and not p.name.startswith(("sky-", "sample-", "portrait-"))}
+    return {
+        p.name
+        for p in settings.files.rglob("*")
+        if p.is_file() and not p.name.startswith(("sky-", "sample-", "portrait-"))
+    }
 
 
 @pytest.mark.parametrize("name", [
@@ -63,22 +69,32 @@ def test_names_of_files_are_sixty_four_digits_everywhere(client, room, settings,
             assert "root:" not in answer.text and str(settings.files) not in answer.text
             if asked == "..":
                 continue  # a step in the address, not a name
-            assert client.get(f"/api/projects/{room}/pictures/{quote(asked, safe='')}", params={"name": "x"}).status_code in (404, 422)
+            assert client.get(
+                f"/api/projects/{room}/pictures/{quote(asked, safe='')}", params={"name": "x"}
+            ).status_code in (404, 422)
     with pytest.raises(ValueError, match=r"no name of a file|missing"):
         FileStore(settings.files).read(name)
 
 
-@pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "localhost.evil.example:8600", "", "a:b:c", "[::1", "valleylight"])
+@pytest.mark.parametrize(
+    "host",
+    ["evil.example", "127.0.0.1.evil.example", "localhost.evil.example:8600", "", "a:b:c", "[::1", "valleylight"],
+)
 def test_other_hosts_are_not_answered(client, room, host):
     """A name that someone else made lead here (DNS rebinding) gets nothing, neither by reading nor by writing nor by socket."""
     for method, path in (("GET", "/api/projects"), ("GET", "/"), ("POST", f"/api/projects/{room}/undo")):
         answer = client.request(method, path, headers={"Host": host})
         assert answer.status_code == 421 and answer.headers["content-type"] == PROBLEM
-    with pytest.raises(WebSocketDisconnect), client.websocket_connect(f"/api/projects/{room}/live", headers={"Host": host}):
+    with (
+        pytest.raises(WebSocketDisconnect),
+        client.websocket_connect(f"/api/projects/{room}/live", headers={"Host": host}),
+    ):
         pass
 
 
-@pytest.mark.parametrize("host", ["127.0.0.1:8600", "localhost:1234", "[::1]:8600", "192.168.4.7", "127.0.0.1", "testserver"])
+@pytest.mark.parametrize(
+    "host", ["127.0.0.1:8600", "localhost:1234", "[::1]:8600", "192.168.4.7", "127.0.0.1", "testserver"]
+)
 def test_addresses_and_known_names_are_answered(client, host):
     assert client.get("/api/projects", headers={"Host": host}).status_code == 200
 
@@ -194,7 +210,9 @@ def test_openings_without_area_or_direction_are_refused(client, room, opening):
     assert client.post(f"/api/projects/{room}/edits", json={"label": "x", "changes": [change]}).status_code == 422
 
 
-@pytest.mark.parametrize("draft", [[1], ["x"], [None], [[]], [{"part": "wall"}], [{"part": "view", "key": "none", "value": 3}], {"a": 1}])
+@pytest.mark.parametrize(
+    "draft", [[1], ["x"], [None], [[]], [{"part": "wall"}], [{"part": "view", "key": "none", "value": 3}], {"a": 1}]
+)
 def test_drafts_that_are_none(client, room, draft):
     answer = client.post(f"/api/projects/{room}/illuminance", json={"occasion": "noon", "draft": draft})
     assert answer.status_code in (404, 422) and answer.headers["content-type"] == PROBLEM
@@ -209,7 +227,9 @@ def test_a_sky_picture_that_nobody_sent_is_refused(client, room):
     assert client.get(f"/api/projects/{room}").json() == before
 
 
-@pytest.mark.parametrize("name", ["plain", "Früh, ½ past", 'a"b\\c', "\u202eevil\u2066\r\nX: y", "\0", "   ", "日の出", "x" * 400])
+@pytest.mark.parametrize(
+    "name", ["plain", "Früh, ½ past", 'a"b\\c', "\u202eevil\u2066\r\nX: y", "\0", "   ", "日の出", "x" * 400]
+)
 def test_downloads_have_names_that_any_header_can_carry(name):
     """RFC 6266 and RFC 8187: ASCII beside UTF-8, no control characters, no marks of direction."""
     head = attachment(name, "exr")
@@ -229,7 +249,9 @@ def test_a_full_disk_leaves_nothing_half(client, room, settings, monkeypatch):
         answer = client.post("/api/profiles", params={"name": "good.ies"}, content=profile_file(CATALOGUE[0]))
         assert answer.status_code == 507 and "disk is full" in answer.json()["title"]
     assert stored(settings) == before
-    assert client.post("/api/profiles", params={"name": "good.ies"}, content=profile_file(CATALOGUE[0])).status_code == 201
+    assert (
+        client.post("/api/profiles", params={"name": "good.ies"}, content=profile_file(CATALOGUE[0])).status_code == 201
+    )
 
 
 def test_figures_beyond_all_luminaires_are_refused():
@@ -238,4 +260,3 @@ def test_figures_beyond_all_luminaires_are_refused():
     wild = Photometry(np.zeros(1), np.array([0.0, 90, 180]), np.full((1, 3), 1e305))
     with pytest.raises(PhotometryError, match="would be"):
         catalogue._facts(wild, "wild.ies")
-

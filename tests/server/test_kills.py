@@ -69,7 +69,9 @@ class Hand:
             value = float(turn % 397)
             self.asked[group] = value
             change = {"part": "occasion", "key": "noon", "at": ["levels", group], "value": value}
-            answer = self._told(client.post(f"/api/projects/{self.slug}/edits", json={"label": "x", "changes": [change]}))
+            answer = self._told(
+                client.post(f"/api/projects/{self.slug}/edits", json={"label": "x", "changes": [change]})
+            )
             if answer.status_code == 200:
                 self.levels[group].append(value)
 
@@ -128,7 +130,11 @@ def test_twenty_kills_lose_nothing_that_was_acknowledged(tmp_path, seed):
 def _play(server: Server, var: Path, chance: random.Random) -> None:
     with httpx.Client(base_url=server.address, timeout=30) as client:
         slug = _room(client)
-        database = next(p for p in (var / "mariadb", *Path("/var/lib/valleylight").glob("*")) if (p / "m.pid").is_file() and _young(p))
+        database = next(
+            p
+            for p in (var / "mariadb", *Path("/var/lib/valleylight").glob("*"))
+            if (p / "m.pid").is_file() and _young(p)
+        )
         kills = list(KILLS)
         chance.shuffle(kills)
         for what in kills:

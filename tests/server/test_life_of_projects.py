@@ -70,19 +70,35 @@ def test_plates_are_kept_live_named_ranked_made_again_and_put_away(client, room)
         socket.send_json({"type": "show", "serial": 1, "view": "inside", "occasion": "noon"})
         early = client.post(f"/api/projects/{room}/plates/live", json={"view": "outside", "occasion": "noon"})
         assert early.status_code == 422 and "not there yet" in early.json()["detail"]
-        kept = wait_for(lambda: (a := client.post(f"/api/projects/{room}/plates/live", json={"view": "inside", "occasion": "noon"})).status_code == 201 and a.json())
+        kept = wait_for(
+            lambda: (
+                (
+                    a := client.post(f"/api/projects/{room}/plates/live", json={"view": "inside", "occasion": "noon"})
+                ).status_code
+                == 201
+                and a.json()
+            )
+        )
     assert kept["ready"] and kept["quality"] == "live" and kept["samples"] >= 1 and kept["changed"] == []
     assert client.get(f"/api/plates/{kept['id']}/picture.png").content[:4] == b"\x89PNG"
     key = str(kept["id"])
     again = client.post(f"/api/plates/{key}/again", json={"quality": "sketch"}).json()
     client.post(f"/api/jobs/{again['job']['id']}/stop")
     listed = lambda: [(p["id"], p["name"]) for p in client.get(f"/api/projects/{room}/plates").json()]  # noqa: E731
-    assert edit(client, room, {"part": "plate", "key": key, "at": ["name"], "value": "For the client"}).status_code == 200
-    assert edit(client, room, {"part": "plate", "key": key, "at": ["rank"], "value": again["id"] + 1}).status_code == 200
+    assert (
+        edit(client, room, {"part": "plate", "key": key, "at": ["name"], "value": "For the client"}).status_code == 200
+    )
+    assert (
+        edit(client, room, {"part": "plate", "key": key, "at": ["rank"], "value": again["id"] + 1}).status_code == 200
+    )
     assert listed() == [(kept["id"], "For the client"), (again["id"], "")]
     edit(client, room, {"part": "plate", "key": key, "value": None})
     assert listed() == [(again["id"], "")]
-    for expected in ([(kept["id"], "For the client"), (again["id"], "")], [(again["id"], ""), (kept["id"], "For the client")], [(again["id"], ""), (kept["id"], "")]):
+    for expected in (
+        [(kept["id"], "For the client"), (again["id"], "")],
+        [(again["id"], ""), (kept["id"], "For the client")],
+        [(again["id"], ""), (kept["id"], "")],
+    ):
         client.post(f"/api/projects/{room}/undo")
         assert listed() == expected
 
@@ -100,7 +116,11 @@ def test_a_picture_kept_right_after_an_edit_shows_the_edit(client, room):
         for serial, when in enumerate(("2026-06-21T13:00:00", "2026-01-12T23:30:00")):
             edit(client, room, {"part": "occasion", "key": "noon", "at": ["when"], "value": when})
             socket.send_json({"type": "show", "serial": serial, **wanted})
-            kept = wait_for(lambda: (a := client.post(f"/api/projects/{room}/plates/live", json=wanted)).status_code == 201 and a.json())
+            kept = wait_for(
+                lambda: (
+                    (a := client.post(f"/api/projects/{room}/plates/live", json=wanted)).status_code == 201 and a.json()
+                )
+            )
             assert kept["changed"] == []
             picture = client.get(f"/api/plates/{kept['id']}/picture.png").content
             means.append(float(np.asarray(Image.open(io.BytesIO(picture))).mean()))
@@ -118,7 +138,9 @@ BAD_LABELS = {
 
 @pytest.mark.parametrize("name", BAD_LABELS)
 def test_bad_labels_of_plates_change_nothing(client, room, name):
-    made = client.post(f"/api/projects/{room}/plates", json={"view": "inside", "occasion": "noon", "quality": "sketch"}).json()
+    made = client.post(
+        f"/api/projects/{room}/plates", json={"view": "inside", "occasion": "noon", "quality": "sketch"}
+    ).json()
     client.post(f"/api/jobs/{made['job']['id']}/stop")
     change, status = BAD_LABELS[name]
     before = get(client, room)
@@ -137,9 +159,13 @@ def test_a_model_is_refused_twice_and_replaced_in_its_place(client, room):
 
 
 def test_a_stopped_plate_stays_to_go_on_with(client, room):
-    made = client.post(f"/api/projects/{room}/plates", json={"view": "inside", "occasion": "noon", "quality": "press"}).json()
+    made = client.post(
+        f"/api/projects/{room}/plates", json={"view": "inside", "occasion": "noon", "quality": "press"}
+    ).json()
     client.post(f"/api/jobs/{made['job']['id']}/stop")
-    stopped = wait_for(lambda: [p for p in client.get(f"/api/projects/{room}/plates").json() if p["job"]["status"] == "stopped"])
+    stopped = wait_for(
+        lambda: [p for p in client.get(f"/api/projects/{room}/plates").json() if p["job"]["status"] == "stopped"]
+    )
     assert [p["id"] for p in stopped] == [made["id"]]
 
 

@@ -84,14 +84,20 @@ def test_capital_letters_in_an_address_are_no_other_project(client, room):
     with client.websocket_connect(f"/api/projects/{room.upper()}/live") as socket:
         socket.send_json(wish(serial=4))
         assert isinstance(picture(socket, 4), LiveHeader)
-        read = client.post(f"/api/projects/{room.title()}/meter", json={"view": "inside", "occasion": "noon", "x": 0.5, "y": 0.8})
+        read = client.post(
+            f"/api/projects/{room.title()}/meter", json={"view": "inside", "occasion": "noon", "x": 0.5, "y": 0.8}
+        )
         assert read.status_code == 200 and read.json()["luminance_cd_m2"] > 0
 
 
 def test_an_edit_is_told_to_all_with_the_hand_it_came_from(client, room):
     with client.websocket_connect(f"/api/projects/{room}/live") as socket:
         change = {"part": "occasion", "key": "noon", "at": ["levels", "Ceiling"], "value": 30}
-        client.post(f"/api/projects/{room}/edits", json={"label": "Level", "changes": [change]}, headers={"Valleylight-Hand": "left"})
+        client.post(
+            f"/api/projects/{room}/edits",
+            json={"label": "Level", "changes": [change]},
+            headers={"Valleylight-Hand": "left"},
+        )
         told = ProjectNews.model_validate(news(socket, "project"))
         assert (told.label, told.hand) == ("Level", "left")
         client.delete(f"/api/projects/{room}")
@@ -101,7 +107,15 @@ def test_an_edit_is_told_to_all_with_the_hand_it_came_from(client, room):
 def test_the_document_tells_all_of_it():
     """Every message has its schema among the components, so that a client's types are made, not written."""
     known = live.schemas()
-    names = {kind.__name__ for kind in get_args(News)} | {"Show", "Hide", "LiveHeader", "LiveFault", "Histogram", "Legend", "Advice"}
+    names = {kind.__name__ for kind in get_args(News)} | {
+        "Show",
+        "Hide",
+        "LiveHeader",
+        "LiveFault",
+        "Histogram",
+        "Legend",
+        "Advice",
+    }
     assert names <= known.keys()
     assert known["Histogram"]["required"] == ["from", "to", "shares"]
 

@@ -30,7 +30,9 @@ def test_one_bad_row_does_not_keep_the_server_from_starting(settings, monkeypatc
 
 def test_leftovers_are_swept_and_nothing_that_was_kept(settings):
     with TestClient(create_app(settings), base_url="http://127.0.0.1:8600") as client:
-        sha = client.post("/api/profiles", params={"name": "good.ies"}, content=profile_file(CATALOGUE[0])).json()["sha256"]
+        sha = client.post("/api/profiles", params={"name": "good.ies"}, content=profile_file(CATALOGUE[0])).json()[
+            "sha256"
+        ]
     files = FileStore(settings.files)
     other, aside = files.keep(b"known to another database"), files.set_aside(b"half")
     (files.scratch / "job-99999.npz").write_bytes(b"x")
@@ -38,7 +40,11 @@ def test_leftovers_are_swept_and_nothing_that_was_kept(settings):
     (settings.files / "readme").write_text("someone's own")
     with TestClient(create_app(settings), base_url="http://127.0.0.1:8600"):
         pass
-    assert files.path(sha).is_file() and (files.scratch / "sample-1.png").is_file() and (settings.files / "readme").is_file()
+    assert (
+        files.path(sha).is_file()
+        and (files.scratch / "sample-1.png").is_file()
+        and (settings.files / "readme").is_file()
+    )
     assert files.path(other).is_file() and (files.scratch / "job-99999.npz").is_file()  # another database may know them
     assert not aside.exists()
 

@@ -52,5 +52,9 @@ def test_edits_that_cannot_be_say_what_and_where(client, room, name):
     change, words = EDITS[name]
     before = get(client, room)
     answer = client.post(f"/api/projects/{room}/edits", json={"label": "x", "changes": [change]})
-    assert answer.status_code == 422 and words in answer.json()["detail"] and "Nothing was changed" in answer.json()["detail"]
+    assert (
+        answer.status_code == 422
+        and words in answer.json()["detail"]
+        and "Nothing was changed" in answer.json()["detail"]
+    )
     assert get(client, room) == before

@@ -125,7 +125,15 @@ def _measure(scene: Scene) -> None:
 def _gather(scene: Scene) -> None:
     """What only scenes with water or solid glass ask for."""
     casters = np.array([[-0.5, 1.5, 0.0, 0.5, 2.5, 1.0]])
-    net_arrays(scene.arrays, scene.settings, LightNet(on=True, low=(-1, 1, -1), high=(1, 3, 1), photons=1000), casters, 1.0, 1, 1)
+    net_arrays(
+        scene.arrays,
+        scene.settings,
+        LightNet(on=True, low=(-1, 1, -1), high=(1, 3, 1), photons=1000),
+        casters,
+        1.0,
+        1,
+        1,
+    )
     glass.medium_around(scene.arrays, rays.new_work(scene.settings, scene.camera))
 
 

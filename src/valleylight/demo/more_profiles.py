@@ -17,14 +17,16 @@ _C, _G = np.arange(0.0, 360.1, 10.0), np.concatenate([np.arange(0.0, 90.0, 2.0),
 
 def _bell(beam: float, spill: float) -> Law:
     return lambda c, g: (
-        np.exp(-np.log(2) * (2 * g / beam) ** 2) + spill * np.cos(np.radians(np.minimum(g, 90))) ** 2
-    ) * np.clip((80 - g) / 12, 0, 1)
+        (np.exp(-np.log(2) * (2 * g / beam) ** 2) + spill * np.cos(np.radians(np.minimum(g, 90))) ** 2)
+        * np.clip((80 - g) / 12, 0, 1)
+    )
 
 
 def _oval(narrow: float, wide: float) -> Law:
     def law(c: Array, g: Array) -> Array:
-        x, y = np.degrees(np.arctan2(np.sin(np.radians(g)) * np.cos(np.radians(c)), np.cos(np.radians(g)))), np.degrees(
-            np.arctan2(np.sin(np.radians(g)) * np.sin(np.radians(c)), np.cos(np.radians(g)))
+        x, y = (
+            np.degrees(np.arctan2(np.sin(np.radians(g)) * np.cos(np.radians(c)), np.cos(np.radians(g)))),
+            np.degrees(np.arctan2(np.sin(np.radians(g)) * np.sin(np.radians(c)), np.cos(np.radians(g)))),
         )
         return np.exp(-np.log(2) * ((2 * x / narrow) ** 2 + (2 * y / wide) ** 2)) * (g < 88)
 
@@ -33,8 +35,12 @@ def _oval(narrow: float, wide: float) -> Law:
 
 def _wings(at: float, width: float) -> Law:
     return lambda c, g: (
-        (0.25 + np.abs(np.cos(np.radians(c)))) * np.exp(-(((g - at) / width) ** 2)) + 0.45 * np.cos(np.radians(np.minimum(g, 90)))
-    ) * np.clip((86 - g) / 8, 0, 1)
+        (
+            (0.25 + np.abs(np.cos(np.radians(c)))) * np.exp(-(((g - at) / width) ** 2))
+            + 0.45 * np.cos(np.radians(np.minimum(g, 90)))
+        )
+        * np.clip((86 - g) / 8, 0, 1)
+    )
 
 
 def _wash(lean: float, spread: float) -> Law:
@@ -57,7 +63,11 @@ def _ring(c: Array, g: Array) -> Array:
 
 
 def _step(c: Array, g: Array) -> Array:
-    return np.exp(-(((g - 52) / 16) ** 2)) * (np.cos(np.radians(c)) > -0.2) * (0.35 + 0.65 * np.clip(np.cos(np.radians(c)), 0, 1))
+    return (
+        np.exp(-(((g - 52) / 16) ** 2))
+        * (np.cos(np.radians(c)) > -0.2)
+        * (0.35 + 0.65 * np.clip(np.cos(np.radians(c)), 0, 1))
+    )
 
 
 _ROUND, _SQUARE = LuminousOpening("disc", 0.075, 0.075), LuminousOpening("rectangle", 0.6, 0.6)

@@ -115,7 +115,9 @@ def _occasions() -> tuple[Occasion, ...]:
     summer = ("autumn planting", "autumn ground", "snow")
     autumn = ("summer planting", "summer ground", "snow")
     winter = ("summer planting", "autumn planting", "summer ground", "autumn ground")
-    off = dict.fromkeys(("Pendants", "Shelf lines", "Shelf scallops", "Downlights", "Stair wall", "Reading lamps", "Lane lanterns"), 0.0)
+    off = dict.fromkeys(
+        ("Pendants", "Shelf lines", "Shelf scallops", "Downlights", "Stair wall", "Reading lamps", "Lane lanterns"), 0.0
+    )
     return (
         Occasion(key=JUNE, name="June morning", when=datetime(2026, 6, 21, 9, 20),
                  sky=_sky("scattered", 2.4, east_m=-400.0, north_m=-3200.0), hidden_layers=summer, levels=off),
@@ -175,8 +177,17 @@ def _fixtures() -> tuple[Fixture, ...]:
 
 def _scenes() -> tuple[Scene, ...]:
     """Settings of the house's lighting control."""
+
     def scene(key: str, name: str, **levels: float) -> Scene:
-        groups = ("Pendants", "Shelf lines", "Shelf scallops", "Downlights", "Stair wall", "Reading lamps", "Lane lanterns")
+        groups = (
+            "Pendants",
+            "Shelf lines",
+            "Shelf scallops",
+            "Downlights",
+            "Stair wall",
+            "Reading lamps",
+            "Lane lanterns",
+        )
         return Scene(key=key, name=name, levels={g: levels.get(g.lower().replace(" ", "_"), 0.0) for g in groups})
 
     return (

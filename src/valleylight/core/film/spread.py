@@ -51,7 +51,9 @@ def light_per_colour(spill: Array, counts: Array, colour: Array) -> Array:
 def spread_over(field: Array, colour: Array, top: int) -> Array:
     """Light (rows, W, 3) in cd/m2 that the surfaces of some rows from `top` are given: `field` (h, w, 3) by colour (rows, W, 3)."""
     rows, width = colour.shape[:2]
-    return np.asarray(_between(field[:, :, None], width, top, rows)[:, :, 0] * (colour + np.float32(LEAST_COLOUR)), np.float32)
+    return np.asarray(
+        _between(field[:, :, None], width, top, rows)[:, :, 0] * (colour + np.float32(LEAST_COLOUR)), np.float32
+    )
 
 
 def _summed(values: Array) -> Array:

@@ -148,7 +148,9 @@ def fingerprint(dispatcher: Any) -> str:
             return _known[dispatcher]
         if dispatcher in _open:
             if dispatcher is not _open[-1]:
-                raise TypeError(f"{dispatcher.py_func.__qualname__} is called by kernels that it calls; let it call itself alone")
+                raise TypeError(
+                    f"{dispatcher.py_func.__qualname__} is called by kernels that it calls; let it call itself alone"
+                )
             return str(dispatcher.py_func.__qualname__)
         _open.append(dispatcher)
         try:
@@ -161,7 +163,9 @@ def fingerprint(dispatcher: Any) -> str:
 def _told(dispatcher: Any) -> str:
     function = dispatcher.py_func
     told = hashlib.sha256(_FOUNDATION)
-    told.update(repr(sorted((k, sorted(v) if isinstance(v, set) else v) for k, v in dispatcher._cache.options.items())).encode())
+    told.update(
+        repr(sorted((k, sorted(v) if isinstance(v, set) else v) for k, v in dispatcher._cache.options.items())).encode()
+    )
     names: set[str] = set()
     for code in _codes(function.__code__):
         constants = [k for k in code.co_consts if not isinstance(k, CodeType) and k != function.__doc__]
@@ -204,7 +208,9 @@ def _meaning(value: Any, names: set[str]) -> str:
         return f"{value.symbol}{value.sig}"
     if hasattr(value, "_defn"):  # an intrinsic: what it writes stands in its module
         return hashlib.sha256(inspect.getsource(inspect.getmodule(value._defn)).encode()).hexdigest()  # type: ignore[arg-type]
-    raise TypeError(f"a kernel names {value!r}, and nothing says when that changes; give it to the kernel as an argument")
+    raise TypeError(
+        f"a kernel names {value!r}, and nothing says when that changes; give it to the kernel as an argument"
+    )
 
 
 def _fields(kind: Any) -> Iterator[str]:

@@ -83,7 +83,9 @@ def mirrored(project: Project, keys: Sequence[str], through: Place, axis: str) -
     return made
 
 
-def placed(project: Project, kind: FixtureKind, places: Sequence[tuple[float, float, float]], group: str | None = None) -> list[Fixture]:
+def placed(
+    project: Project, kind: FixtureKind, places: Sequence[tuple[float, float, float]], group: str | None = None
+) -> list[Fixture]:
     """New fixtures of a kind that shine straight down, in the group of the nearest of their kind."""
     taken = {f.key for f in project.fixtures}
     like = [f for f in project.fixtures if f.kind == kind.key]

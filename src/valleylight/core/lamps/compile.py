@@ -181,7 +181,9 @@ def _nearest_object(
     if not found:
         name = kind.emits_from.object if kind.emits_from else ""
         raise InputError(
-            f"there is no object {name!r} for the light of {kind.name}", "emits_from.object", "Name an object of the stage"
+            f"there is no object {name!r} for the light of {kind.name}",
+            "emits_from.object",
+            "Name an object of the stage",
         )
     return min(found, key=lambda p: float(np.linalg.norm(p[:, :3].mean(0) - position)))
 
@@ -217,7 +219,8 @@ def standing_lamps(project: Project, read_profile: Callable[[str], Photometry]) 
     fixtures = tuple(f.model_copy(update={"on": True, "percent": 100.0}) for f in project.fixtures)
     lit = project.model_copy(update={"fixtures": fixtures})
     plain = tuple(
-        k.model_copy(update={"emits_from": None}) if k.emits_from and k.emits_from.shape == "mesh" else k for k in lit.kinds
+        k.model_copy(update={"emits_from": None}) if k.emits_from and k.emits_from.shape == "mesh" else k
+        for k in lit.kinds
     )
     lit = lit.model_copy(update={"kinds": plain})
     return compile_lamps(lit, read_profile, dict.fromkeys(project.groups(), 0), frozenset())

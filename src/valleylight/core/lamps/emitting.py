@@ -32,7 +32,9 @@ def _spread(triangles: Array) -> Array:
     random = np.random.default_rng(SEED)
     which = np.searchsorted(np.cumsum(size) / size.sum(), (np.arange(POINTS) + 0.5) / POINTS)
     root, share = np.sqrt(random.random(POINTS)), random.random(POINTS)
-    points = triangles[which, 0] + (root * (1 - share))[:, None] * edge_u[which] + (root * share)[:, None] * edge_v[which]
+    points = (
+        triangles[which, 0] + (root * (1 - share))[:, None] * edge_u[which] + (root * share)[:, None] * edge_v[which]
+    )
     normals = cross[which] / np.maximum(size[which], 1e-12)[:, None]
     outward = ((points - triangles.reshape(-1, 3).mean(0)) * normals).sum(1) < 0
     normals[outward] *= -1

@@ -10,7 +10,9 @@ from valleylight.core.photometry.model import Photometry
 Quantity = Literal["lm", "cd", "lx", "W"]
 
 
-def flux_of(value: float, quantity: Quantity, profile: Photometry, distance_m: float = 1.0, efficacy_lm_w: float = 100.0) -> float:
+def flux_of(
+    value: float, quantity: Quantity, profile: Photometry, distance_m: float = 1.0, efficacy_lm_w: float = 100.0
+) -> float:
     """Flux in lm that gives `value`: lm; cd at the peak; lx at a distance on the peak's axis (E = I / d2); W at an efficacy.
 
     Raises InputError for a value, distance or efficacy that is not above zero.

@@ -16,7 +16,11 @@ if TYPE_CHECKING:
 
 
 def illuminance(
-    project: LoadedProject, occasion: str | Occasion, points: ArrayLike, normals: ArrayLike, samples: int = 256,
+    project: LoadedProject,
+    occasion: str | Occasion,
+    points: ArrayLike,
+    normals: ArrayLike,
+    samples: int = 256,
     compiler: Compiler | None = None,
 ) -> NDArray[np.float64]:
     """Illuminance in lx (N,) on points (N, 3) in metres of the stage that face along normals (N, 3), at an occasion by key, name or

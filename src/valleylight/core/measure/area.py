@@ -47,7 +47,9 @@ def over_area(
         raise InputError("the normal does not stand square to the area", "normal", "Give the direction it faces")
     columns, rows = max(round(width / spacing_m), 1), max(round(height / spacing_m), 1)
     if columns * rows > MOST_POINTS:
-        raise InputError(f"{columns * rows} points are too many", "spacing_m", f"Choose a spacing for up to {MOST_POINTS}")
+        raise InputError(
+            f"{columns * rows} points are too many", "spacing_m", f"Choose a spacing for up to {MOST_POINTS}"
+        )
     s, t = (np.arange(columns) + 0.5) / columns, (np.arange(rows) + 0.5) / rows
     gs, gt = np.meshgrid(s, t)
     points = np.array(corner, float) + gs.reshape(-1, 1) * a + gt.reshape(-1, 1) * b

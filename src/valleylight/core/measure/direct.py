@@ -48,7 +48,11 @@ def _direct(arrays, workbench, points, normals, weights, result, first, last):
                 continue
             light = lamplight.intensity(scene.lamps, scene.profiles, lamp, -x, -y, -z)
             light *= weights[lamp] * cosine / d2
-            light *= 0.2126390 * scene.lamps[lamp, 12] + 0.7151687 * scene.lamps[lamp, 13] + 0.0721923 * scene.lamps[lamp, 14]
+            light *= (
+                0.2126390 * scene.lamps[lamp, 12]
+                + 0.7151687 * scene.lamps[lamp, 13]
+                + 0.0721923 * scene.lamps[lamp, 14]
+            )
             if light < LEAST_LX:
                 continue
             far = short_of(d, lift) - lift

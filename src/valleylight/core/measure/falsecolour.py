@@ -35,7 +35,9 @@ def luminance(linear: NDArray[np.floating]) -> FalseColour:
     return _scaled(np.asarray(linear @ LUMINANCE, np.float64), "cd/m2")
 
 
-def illuminance(linear: NDArray[np.floating], surface_colour: NDArray[np.floating], depth: NDArray[np.floating]) -> FalseColour:
+def illuminance(
+    linear: NDArray[np.floating], surface_colour: NDArray[np.floating], depth: NDArray[np.floating]
+) -> FalseColour:
     """Illuminance in lx of the surfaces seen, as if each were matt: E = pi L / rho. Grey where no surface is seen."""
     reflectance = np.asarray(surface_colour @ LUMINANCE, np.float64)
     seen = np.isfinite(depth) & (reflectance > LEAST_REFLECTANCE)

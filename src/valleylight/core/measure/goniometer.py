@@ -42,7 +42,9 @@ def measure_object(
     """The distribution of the objects of these names, by themselves. Raises InputError when none of them shines."""
     kept = tuple(p for p in stage.placements if p.name in names)
     if not kept:
-        raise InputError(f"there is no object {', '.join(sorted(names))!r}", "objects", "Point at an object of the stage")
+        raise InputError(
+            f"there is no object {', '.join(sorted(names))!r}", "objects", "Point at an object of the stage"
+        )
     alone = replace(stage, placements=kept, openings=())
     low, high = alone.bounds()
     return _measure(alone, (), (), low, high, c_deg, gamma_deg, name)
@@ -78,9 +80,13 @@ def _measure(
         for j, gamma in enumerate(gamma_deg):
             # Every plane shares its poles. The pixels lie on a plane through the centre, square to the look.
             planes = c_deg[:1] if gamma in (0.0, 180.0) else c_deg
-            table[:, j] = [area * _luminance(scene, centre, float(c), float(gamma), distance, half, pool) for c in planes]
+            table[:, j] = [
+                area * _luminance(scene, centre, float(c), float(gamma), distance, half, pool) for c in planes
+            ]
     if table.max() <= 0:
-        raise InputError("it gives no light", "objects", "Point at something that shines, or give it an emitting surface")
+        raise InputError(
+            "it gives no light", "objects", "Point at something that shines, or give it an emitting surface"
+        )
     extent = high - low
     opening = LuminousOpening("box", float(extent[0]), float(extent[1]), float(extent[2]))
     if np.ptp(table, axis=0).max() <= ROUND_SHARE * table.max():
@@ -107,4 +113,3 @@ def _luminance(
     trace_tiles(looked, film, quarters, 0, SAMPLES, pool)
     film.samples = SAMPLES
     return float((film.balanced() @ LUMINANCE.astype(np.float32)).sum())
-

@@ -96,7 +96,9 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
                 asked = ask_sunlit(scene, work, asked, vertex, paint, place, 1.0, 1.0, 1.0)
             if scene.lamps.shape[0] > 0:
                 a, b = of_step(index, pixel, zero, zero, FIXTURE)
-                asked = ask_fixture(scene, work, asked, px, py, pz, vertex, paint, zero, zero - 1, a, b, 1.0, 1.0, 1.0, solids)
+                asked = ask_fixture(
+                    scene, work, asked, px, py, pz, vertex, paint, zero, zero - 1, a, b, 1.0, 1.0, 1.0, solids
+                )
             if scene.emitters.shape[0] > 0:
                 a, b = of_step(index, pixel, zero, zero, SURFACE)
                 asked = ask_surface(scene, work, asked, px, py, pz, vertex, paint, a, b, 1.0, 1.0, 1.0)
@@ -124,9 +126,7 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
                 begun, asked, walking = zero, zero, zero
 
 
-def incident(
-    scene: Scene, points: NDArray[np.float64], normals: NDArray[np.float64], samples: int = 64
-) -> Incident:
+def incident(scene: Scene, points: NDArray[np.float64], normals: NDArray[np.float64], samples: int = 64) -> Incident:
     """Illuminance on points (N, 3) in metres that face along unit normals (N, 3), with `samples` paths for each."""
     count = len(points)
     film = np.zeros((1, count, len(scene.group_names), 3), np.float32)

@@ -32,7 +32,12 @@ def section(
 
 
 def _cut(
-    stage: StageData, axis: int, place: float, low: tuple[float, float], high: tuple[float, float], hidden: frozenset[str]
+    stage: StageData,
+    axis: int,
+    place: float,
+    low: tuple[float, float],
+    high: tuple[float, float],
+    hidden: frozenset[str],
 ) -> NDArray[np.float64]:
     # Put the axis that is cut last.
     order = [[1, 2, 0], [0, 2, 1], [0, 1, 2]][axis]

@@ -119,7 +119,9 @@ def read_eulumdat(text: str, file: str = "profile", lamp_set: int = 0) -> Photom
     table = np.maximum(rows, 0.0) * factor * chosen.lumens / 1000.0
     horizontal, table = _unfold(symmetry, c_angles[kept], table)
     if sets > 1:
-        warnings.append(f"Lamp set {lamp_set + 1} of {sets} is used: {chosen.count:g} x {chosen.kind}, {chosen.lumens:.0f} lm.")
+        warnings.append(
+            f"Lamp set {lamp_set + 1} of {sets} is used: {chosen.count:g} x {chosen.kind}, {chosen.lumens:.0f} lm."
+        )
     made = Photometry(
         horizontal_deg=horizontal,
         vertical_deg=gamma,

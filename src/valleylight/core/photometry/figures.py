@@ -139,7 +139,9 @@ def shape(profile: Photometry) -> str:
         low = np.percentile(table[:, (_G > 15) & (_G < 165)], 5)
         return "diffuse all round" if low > 0.25 * table.max() else "up and down"
     c, g = np.radians(_C)[:, None], np.radians(_G)[None, :]
-    sideways = np.array([(table * weights * np.sin(g) * np.cos(c)).sum(), (table * weights * np.sin(g) * np.sin(c)).sum()])
+    sideways = np.array(
+        [(table * weights * np.sin(g) * np.cos(c)).sum(), (table * weights * np.sin(g) * np.sin(c)).sum()]
+    )
     down = (table * weights * np.cos(g)).sum()
     lean = float(np.degrees(np.arctan2(np.linalg.norm(sideways), down)))
     if lean > 12:
@@ -149,7 +151,11 @@ def shape(profile: Photometry) -> str:
         return "batwing"
     beams = sorted(profile.beam_angles_deg)
     word = next(
-        (word for limit, word in ((15, "narrow spot"), (28, "spot"), (45, "flood"), (80, "wide flood")) if beams[1] < limit),
+        (
+            word
+            for limit, word in ((15, "narrow spot"), (28, "spot"), (45, "flood"), (80, "wide flood"))
+            if beams[1] < limit
+        ),
         "very wide",
     )
     return f"oval {word}" if beams[1] > 1.5 * beams[0] else word

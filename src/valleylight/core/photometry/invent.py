@@ -52,7 +52,11 @@ def plain_spot(
 
 
 def drawn(
-    angles_deg: Sequence[float], across: Sequence[float], along: Sequence[float] | None, lumens: float, name: str,
+    angles_deg: Sequence[float],
+    across: Sequence[float],
+    along: Sequence[float] | None,
+    lumens: float,
+    name: str,
     opening: LuminousOpening = _POINT,
 ) -> Photometry:
     """A distribution from curves drawn in one plane (rotational) or in C0 and C90 (two planes, both mirrored).

@@ -96,7 +96,8 @@ def _traced(
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:  # fmt: skip
     """Linear picture in cd/m2 without noise, and the position each pixel sees."""
     fixtures = tuple(
-        Fixture(key=f"f{k}", kind="k", position=p, aim=(p[0], p[1], p[2] - 1), turn_deg=turn_deg) for k, p in enumerate(places)
+        Fixture(key=f"f{k}", kind="k", position=p, aim=(p[0], p[1], p[2] - 1), turn_deg=turn_deg)
+        for k, p in enumerate(places)
     )
     kind = FixtureKind(key="k", name="k", profile=_SHA, kelvin=kelvin)
     project, compiler = studio(stage, view, fixtures, (kind,), profile)
@@ -125,7 +126,9 @@ def _with_contours(picture: NDArray[np.uint8], position: NDArray[np.float32], pr
     """Ink lines where the floor passes a level, each named once where its line comes nearest to the lens."""
     scale = 2
     position = np.where((position != 0).any(-1, keepdims=True), position, np.float32(np.nan))
-    image = Image.fromarray(picture).resize((picture.shape[1] * scale, picture.shape[0] * scale), Image.Resampling.LANCZOS)
+    image = Image.fromarray(picture).resize(
+        (picture.shape[1] * scale, picture.shape[0] * scale), Image.Resampling.LANCZOS
+    )
     place = np.stack([
         np.asarray(Image.fromarray(np.ascontiguousarray(position[..., k])).resize(image.size, Image.Resampling.BILINEAR))
         for k in range(3)
@@ -191,7 +194,8 @@ def _floor_room() -> StageData:
     half = FLOOR_M / 2
     light = replace(_FLOOR, base=(0.42, 0.41, 0.40))
     return _stage(
-        [quad([(-half, -half, 0), (half, -half, 0), (half, half, 0), (-half, half, 0)], 2), _figure((-2.3, 1.6), 3)], light
+        [quad([(-half, -half, 0), (half, -half, 0), (half, half, 0), (-half, half, 0)], 2), _figure((-2.3, 1.6), 3)],
+        light,
     )
 
 

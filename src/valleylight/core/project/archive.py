@@ -61,12 +61,16 @@ def _member(path: Path, name: str, largest: int) -> bytes | None:
         with zipfile.ZipFile(path) as archive:
             info = archive.getinfo(name)
             if info.file_size > largest:
-                raise InputError(f"{name} would be {info.file_size / 2**20:.0f} MB", str(path), "Choose a project archive")
+                raise InputError(
+                    f"{name} would be {info.file_size / 2**20:.0f} MB", str(path), "Choose a project archive"
+                )
             return archive.read(info)
     except KeyError:
         return None
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError) as error:
-        raise InputError(f"{name} in the archive is damaged ({error})", str(path), "Copy or save the archive again") from None
+        raise InputError(
+            f"{name} in the archive is damaged ({error})", str(path), "Copy or save the archive again"
+        ) from None
 
 
 def save(project: LoadedProject, target: str | os.PathLike[str]) -> None:

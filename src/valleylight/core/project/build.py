@@ -53,10 +53,16 @@ def build(
             stage=stage.model_copy(update={"models": (*stage.models, *stood)}),
         )  # fmt: skip
     except ValidationError as error:
-        raise InputError(words.plain(dict(error.errors()[0])), ".".join(map(str, error.errors()[0]["loc"])), "Correct it") from None
+        raise InputError(
+            words.plain(dict(error.errors()[0])), ".".join(map(str, error.errors()[0]["loc"])), "Correct it"
+        ) from None
     missing = sorted(assets_of(made) - set(kept))
     if missing:
-        raise InputError(f"the description names the file {missing[0][:12]}, which is not there", "files", "Hand it in as one of `files`")
+        raise InputError(
+            f"the description names the file {missing[0][:12]}, which is not there",
+            "files",
+            "Hand it in as one of `files`",
+        )
     return LoadedProject(made, kept.__getitem__)
 
 

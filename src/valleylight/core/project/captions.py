@@ -8,4 +8,6 @@ from valleylight.core.project.description import Occasion, Project, View
 
 def caption_of(project: Project, view: View, occasion: Occasion) -> Caption:
     """The caption of a view at an occasion."""
-    return Caption(project.name, view.name, occasion.name, occasion.when, project.site.place, occasion.sun.true_to_place)
+    return Caption(
+        project.name, view.name, occasion.name, occasion.when, project.site.place, occasion.sun.true_to_place
+    )

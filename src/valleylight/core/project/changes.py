@@ -42,7 +42,9 @@ class Change(BaseModel):
     @model_validator(mode="after")
     def _only_lists_have_an_order(self) -> Change:
         if self.place is not None and (self.part in SINGLE or self.part == "plate"):
-            raise ValueError(f"a {self.part} stands in no order; leave its place out (plates are ordered by their rank)")
+            raise ValueError(
+                f"a {self.part} stands in no order; leave its place out (plates are ordered by their rank)"
+            )
         return self
 
     @property

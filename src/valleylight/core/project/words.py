@@ -28,7 +28,9 @@ def place(path: Sequence[str | int], raw: Any = None) -> str:
         inner = value.get(step) if isinstance(value, dict) else None
         if isinstance(step, str) and step in _ONE and k + 1 < len(path) and isinstance(path[k + 1], int):
             number = path[k + 1]
-            item = inner[number] if isinstance(inner, list) and isinstance(number, int) and number < len(inner) else None
+            item = (
+                inner[number] if isinstance(inner, list) and isinstance(number, int) and number < len(inner) else None
+            )
             name = (item.get("name") or item.get("key")) if isinstance(item, dict) else None
             parts.append(f'{_ONE[step]} "{name}"' if name else f"{_ONE[step]} {int(number) + 1}")
             value, k = item, k + 2
@@ -74,7 +76,12 @@ def plain(error: dict[str, Any]) -> str:
     }  # fmt: skip
     if kind in known:
         return known[kind]
-    for sort, text in (("string", "must be text"), ("int", "must be a whole number"), ("float", "must be a number"), ("bool", "must be true or false")):
+    for sort, text in (
+        ("string", "must be text"),
+        ("int", "must be a whole number"),
+        ("float", "must be a number"),
+        ("bool", "must be true or false"),
+    ):
         if kind.startswith(sort):
             return shown + text
     return f"{shown}cannot be used"

@@ -95,7 +95,12 @@ def light_layer(density, depth_m, sx, sy, sz, low, high, to_sun):
             iz = int(fz)
             c, y, b = fz - iz, int(math.floor(t * sy / cell)), t * sy / cell
             y, b = y % wide, b - y
-            p, q, r, s = (e1 - e0) * (1.0 - c) * (1.0 - b), (e1 - e0) * c * (1.0 - b), (e1 - e0) * (1.0 - c) * b, (e1 - e0) * c * b
+            p, q, r, s = (
+                (e1 - e0) * (1.0 - c) * (1.0 - b),
+                (e1 - e0) * c * (1.0 - b),
+                (e1 - e0) * (1.0 - c) * b,
+                (e1 - e0) * c * b,
+            )
             for i in range(low, high):
                 x0, x1, a = around(i + t * sx / cell, cells)
                 p0, q0, r0, s0 = F32((1.0 - a) * p), F32((1.0 - a) * q), F32((1.0 - a) * r), F32((1.0 - a) * s)

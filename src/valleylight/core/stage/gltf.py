@@ -131,7 +131,9 @@ class _Reader:
         while pending:
             index, parent, layer = pending.pop()
             if index in met or not 0 <= index < len(self._nodes):
-                what = f"there is no node {index}" if index not in met else f"node {index} is hung up twice, or in a loop"
+                what = (
+                    f"there is no node {index}" if index not in met else f"node {index} is hung up twice, or in a loop"
+                )
                 raise InputError(what, self._file, _REMEDY)
             met.add(index)
             node = self._nodes[index]
@@ -157,9 +159,7 @@ class _Reader:
             tuple(self._notes),
         )  # fmt: skip
 
-    def _placed(
-        self, hung: list[tuple[int, str, str, NDArray[np.float64]]], meshes: list[Mesh]
-    ) -> list[Placement]:
+    def _placed(self, hung: list[tuple[int, str, str, NDArray[np.float64]]], meshes: list[Mesh]) -> list[Placement]:
         """Meshes (number, layer, name, matrix) in their places, but for those that have no size there. Raises InputError for
         places beyond all reach."""
         if not hung:
@@ -339,7 +339,9 @@ class _Reader:
             if primitive.attributes.NORMAL is not None:
                 n = self._accessor(primitive.attributes.NORMAL, place, 3).astype(np.float32)
                 if len(n) != len(p):
-                    self._note(f"{where}, primitive {number} has {len(n)} normals for {len(p)} points; its own were made.")
+                    self._note(
+                        f"{where}, primitive {number} has {len(n)} normals for {len(p)} points; its own were made."
+                    )
                     n = None
             if n is None:
                 p, w, t, n = _flat_shaded(p, w, t)
@@ -395,13 +397,17 @@ class _Reader:
         if accessor.type not in _WIDTH or accessor.componentType not in _COMPONENT:
             raise InputError(f"accessor {index} is of a type that glTF does not know", place, _REMEDY)
         if wanted is not None and _WIDTH[accessor.type] != wanted:
-            raise InputError(f"accessor {index} has {_WIDTH[accessor.type]} numbers each where {wanted} belong", place, _REMEDY)
+            raise InputError(
+                f"accessor {index} has {_WIDTH[accessor.type]} numbers each where {wanted} belong", place, _REMEDY
+            )
         if not isinstance(accessor.count, int) or accessor.count < 1:
             raise InputError(f"accessor {index} holds nothing", place, _REMEDY)
         self._numbers_left -= accessor.count * _WIDTH[accessor.type]
         if self._numbers_left < 0:
             raise InputError(
-                f"the model holds more than {MOST_NUMBERS // 10**6} million numbers", place, "Split it, or leave detail out"
+                f"the model holds more than {MOST_NUMBERS // 10**6} million numbers",
+                place,
+                "Split it, or leave detail out",
             )
         width, dtype = _WIDTH[accessor.type], np.dtype(_COMPONENT[accessor.componentType])
         if accessor.sparse is not None:
@@ -443,7 +449,9 @@ def _of_data_uri(uri: str, place: str) -> bytes:
     """The bytes that a data URI holds (RFC 2397)."""
     head, comma, body = uri.partition(",")
     if not head.startswith("data:") or not comma:
-        raise InputError(f"a part of it lies in another file, {uri[:60]!r}", place, "Export the model as one binary file (.glb)")
+        raise InputError(
+            f"a part of it lies in another file, {uri[:60]!r}", place, "Export the model as one binary file (.glb)"
+        )
     try:
         return base64.b64decode(body, validate=True) if head.endswith(";base64") else unquote_to_bytes(body)
     except binascii.Error as error:

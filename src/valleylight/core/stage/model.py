@@ -165,7 +165,9 @@ class StageData:
         return heart_of(self.placements, self.meshes)
 
 
-def boxes_of(placements: Sequence[Placement], meshes: Sequence[Mesh]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def boxes_of(
+    placements: Sequence[Placement], meshes: Sequence[Mesh]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Least and greatest corners (P, 3) in metres of the boxes of placed meshes."""
     matrices = np.array([p.matrix for p in placements])
     which = np.array([p.mesh for p in placements])

@@ -50,7 +50,9 @@ def render_to_exr(
             if clean is not None:
                 remove_noise(film, clean)
             kept = slice(top - low, min(top + band, height) - low)
-            channels, entries = channels_of(film, occasion.light_levels(), caption_of(project.description, view, occasion))
+            channels, entries = channels_of(
+                film, occasion.light_levels(), caption_of(project.description, view, occasion)
+            )
             file.add({name: c[kept] for name, c in channels.items()}, entries)
             done = min(top + band, height)
             if progress is not None and not progress(done / height):

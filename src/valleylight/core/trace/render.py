@@ -52,9 +52,7 @@ def trace_tiles(
     return [job.result() for job in [pool.submit(_tile, scene, film, t, first, last, stop) for t in which]]
 
 
-def _tile(
-    scene: Scene, film: Film, tile: Tile, first: int, last: int, stop: Callable[[], bool] | None
-) -> int | None:
+def _tile(scene: Scene, film: Film, tile: Tile, first: int, last: int, stop: Callable[[], bool] | None) -> int | None:
     x0, y0, x1, y1 = tile
     work, traced = rays.new_work(scene.settings, scene.camera, film.light, film.auxiliary, film.masks, film.spill), 0
     # Who may have to leave it takes it in small pieces: a whole tile of twenty samples is a wait that a hand feels.

@@ -22,7 +22,9 @@ class Bloom(Spatial):
     ON_AT_FIRST: ClassVar[bool] = False
 
     kind: Literal["bloom"] = "bloom"
-    amount: float = number(0.05, 0, 1, "Amount", 0.01, shown=(0, 0.5), description="Share of the light that is scattered")
+    amount: float = number(
+        0.05, 0, 1, "Amount", 0.01, shown=(0, 0.5), description="Share of the light that is scattered"
+    )
     radius_percent: float = number(
         3.0, 0.1, 20, "Reach", 0.1, "%", shown=(0.5, 12), description="Reach in percent of the picture's width"
     )
@@ -42,7 +44,9 @@ class Bloom(Spatial):
 
         def spread_by(scale: float) -> Picture:
             blurred = gaussian_filter1d(small, sigma * scale, axis=0, mode="nearest", truncate=4.0)
-            return np.asarray(gaussian_filter1d(blurred, sigma * scale, axis=1, mode="nearest", truncate=4.0), np.float32)
+            return np.asarray(
+                gaussian_filter1d(blurred, sigma * scale, axis=1, mode="nearest", truncate=4.0), np.float32
+            )
 
         # The widest takes as long as the other two.
         wide, middle, slim = pool.map(spread_by, WIDTHS)

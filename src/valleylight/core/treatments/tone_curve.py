@@ -23,7 +23,9 @@ class ToneCurve(Pointwise):
     kind: Literal["tone_curve"] = "tone_curve"
     shoulder: float = number(0.6, 0, 1, "Shoulder", 0.02, description="How softly highlights run to white")
     toe: float = number(0.2, 0, 1, "Toe", 0.02, description="How deep the shadows are")
-    stops_above: float = number(3.0, 0.5, 8, "Holds", 0.1, "stops", description="Stops above saturation that still show detail")
+    stops_above: float = number(
+        3.0, 0.5, 8, "Holds", 0.1, "stops", description="Stops above saturation that still show detail"
+    )
 
     def operation(self) -> Operation:
         return tone(1.0 - SOFTEST * self.shoulder, 2.0**self.stops_above, DEEPEST * self.toe)

@@ -29,7 +29,9 @@ class WhiteBalance(Pointwise):
     PLACE: ClassVar[int] = 30
 
     kind: Literal["white_balance"] = "white_balance"
-    kelvin: Annotated[float, Field(allow_inf_nan=False)] = number(6500.0, 1000, 25_000, "White", 50, "K", shown=(2000, 12000))
+    kelvin: Annotated[float, Field(allow_inf_nan=False)] = number(
+        6500.0, 1000, 25_000, "White", 50, "K", shown=(2000, 12000)
+    )
     tint: float = number(0.0, -1, 1, "Tint", 0.02, description="Towards magenta above zero, green below")
 
     def operation(self) -> Operation:

@@ -36,7 +36,9 @@ class Edit(BaseModel):
     label: str = Field(min_length=1, max_length=120)
     changes: list[Change] = Field(min_length=1, max_length=2000)
     base: int | None = Field(
-        None, ge=0, description="Revision on which it was made: refused where another hand has since touched the same; null forces it"
+        None,
+        ge=0,
+        description="Revision on which it was made: refused where another hand has since touched the same; null forces it",
     )
 
 
@@ -199,7 +201,9 @@ def _write_all(row: ProjectRow, journal: list[dict[str, Any]], side: str) -> Non
         if f"order_{side}" in step:
             table = PARTS[step["part"]]
             for place, key in enumerate(step[f"order_{side}"]):
-                table.update(place=place).where(table.project == row, table.part_key == key, table.place != place).execute()
+                table.update(place=place).where(
+                    table.project == row, table.part_key == key, table.place != place
+                ).execute()
 
 
 def _write(row: ProjectRow, part: str, key: str, value: Any, place: int) -> None:
@@ -207,7 +211,9 @@ def _write(row: ProjectRow, part: str, key: str, value: Any, place: int) -> None
         setattr(row, part, value)
         row.save()
     elif part == "plate":
-        label = {"put_away": True} if value is None else {"put_away": False, "name": value["name"], "rank": value["rank"]}
+        label = (
+            {"put_away": True} if value is None else {"put_away": False, "name": value["name"], "rank": value["rank"]}
+        )
         PlateRow.update(**label).where(PlateRow.project == row, PlateRow.id == int(key)).execute()
     else:
         table = PARTS[part]
@@ -259,7 +265,9 @@ def _bump(row: ProjectRow, label: str, hand: str, paths: list[Path]) -> None:
     row.revision += 1
     row.changed = now()
     ProjectRow.update(revision=row.revision, changed=row.changed).where(ProjectRow.id == row.id).execute()
-    TouchRow.create(project=row, revision=row.revision, hand=hand, label=label, paths=[list(p) for p in dict.fromkeys(paths)])
+    TouchRow.create(
+        project=row, revision=row.revision, hand=hand, label=label, paths=[list(p) for p in dict.fromkeys(paths)]
+    )
     TouchRow.delete().where(TouchRow.project == row, TouchRow.revision <= row.revision - KEPT_TOUCHES).execute()
 
 

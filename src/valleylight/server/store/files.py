@@ -72,7 +72,9 @@ class FileStore:
     def _place(self, sha256: str) -> Path:
         """The one place where a name becomes a path."""
         if not _NAME.fullmatch(sha256):
-            raise NotFoundError(f"{sha256[:80]!r} is no name of a file", "file", "Names of files are 64 digits and letters a to f")
+            raise NotFoundError(
+                f"{sha256[:80]!r} is no name of a file", "file", "Names of files are 64 digits and letters a to f"
+            )
         return self.folder / sha256[:2] / sha256
 
     async def receive(self, chunks: AsyncIterator[bytes], largest: int, what: str) -> bytes:

@@ -34,9 +34,7 @@ class InvalidEditError(InputError):
 
     def __init__(self, error: ValidationError, raw: Any = None) -> None:
         found = error.errors()
-        self.errors = [
-            {"field": ".".join(str(p) for p in e["loc"]), "message": words.plain(dict(e))} for e in found
-        ]
+        self.errors = [{"field": ".".join(str(p) for p in e["loc"]), "message": words.plain(dict(e))} for e in found]
         where = words.place(found[0]["loc"], raw)
         super().__init__(self.errors[0]["message"], where, "Nothing was changed")
         self.where = self.errors[0]["field"]
@@ -134,7 +132,9 @@ def duplicate_project(slug: str, name: str | None = None, with_plates: bool = Fa
         raw = raw_description(row)
         made = _stored(validated({**raw, "name": name or _copy_name(row.name)}))
         if with_plates:
-            ready = PlateRow.select().where(PlateRow.project == row, PlateRow.picture.is_null(False), ~PlateRow.put_away)
+            ready = PlateRow.select().where(
+                PlateRow.project == row, PlateRow.picture.is_null(False), ~PlateRow.put_away
+            )
             for plate in ready.order_by(PlateRow.id):
                 fields = {k: v for k, v in plate.__data__.items() if k not in ("id", "project")}
                 copy = PlateRow.create(project=made, **fields)
@@ -174,7 +174,7 @@ def _listed() -> Any:
 
 
 def _copy_name(name: str) -> str:
-    """"Hall" becomes "Hall, copy", that "Hall, copy 2"."""
+    """ "Hall" becomes "Hall, copy", that "Hall, copy 2"."""
     match = re.fullmatch(r"(.*), copy(?: (\d+))?", name)
     stem, number = (match[1], int(match[2] or 1) + 1) if match else (name, 1)
     tail = ", copy" if number == 1 else f", copy {number}"

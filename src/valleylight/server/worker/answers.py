@@ -45,7 +45,9 @@ def answer(
         return _finish(files, message["film"], Look.model_validate(message["look"]), message["levels"])
     if what == "sample" and "surface" in message:
         return _png(
-            sample_picture(Material().made_of(Surface.model_validate(message["surface"])), shape=message["shape"], stop=stop)
+            sample_picture(
+                Material().made_of(Surface.model_validate(message["surface"])), shape=message["shape"], stop=stop
+            )
         )
     if what == "portrait":
         return portraits.make(files, message["profile"], message["kelvin"], message["side"], message["ev100"])
@@ -149,7 +151,9 @@ def _objects(stage: StageData) -> list[dict[str, Any]]:
     ]
 
 
-def _ceilings(project: LoadedProject, compiler: Compiler, places: list[tuple[float, float, float]]) -> list[float | None]:
+def _ceilings(
+    project: LoadedProject, compiler: Compiler, places: list[tuple[float, float, float]]
+) -> list[float | None]:
     """Height of what hangs over each place, None under the open sky."""
     description = project.description
     if not description.views or not description.occasions:

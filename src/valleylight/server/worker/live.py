@@ -113,7 +113,12 @@ class LivePicture:
     @property
     def _foresees(self) -> bool:
         """All is shown as it should be, and there is time to make ready what the next level asks for."""
-        return not self._plan and self._cleaned is not None and self._cleaned.is_of(self._film) and bool(self._cleaned.not_ready)
+        return (
+            not self._plan
+            and self._cleaned is not None
+            and self._cleaned.is_of(self._film)
+            and bool(self._cleaned.not_ready)
+        )
 
     @property
     def is_rough(self) -> bool:
@@ -251,7 +256,9 @@ class LivePicture:
         view, a single group or false colour is shown, or nothing yet."""
         wanted = self._wanted
         here = wanted is not None and (wanted["slug"], wanted["view"].key, wanted["occasion"].key) == (
-            message["slug"], message["view"], message["occasion"]
+            message["slug"],
+            message["view"],
+            message["occasion"],
         )
         if wanted is not None and here:
             # What was just edited must be in the picture that is kept with it.

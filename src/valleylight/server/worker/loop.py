@@ -189,7 +189,6 @@ class Worker:
             reply["error"] = f"{type(error).__name__}: {error}"
         self.send(reply)
 
-
     def _value(self, message: dict[str, Any]) -> Any:
         match message["what"]:
             case "meter":

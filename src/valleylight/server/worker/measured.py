@@ -67,7 +67,12 @@ def _area(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -
         AREA_SAMPLES, message["direct_only"],
     )  # fmt: skip
     figures = asdict(made)
-    return {**figures, "rows": made.lux.shape[0], "columns": made.lux.shape[1], "lux": np.round(made.lux, 2).ravel().tolist()}
+    return {
+        **figures,
+        "rows": made.lux.shape[0],
+        "columns": made.lux.shape[1],
+        "lux": np.round(made.lux, 2).ravel().tolist(),
+    }
 
 
 def _readings(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:

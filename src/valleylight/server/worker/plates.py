@@ -184,7 +184,20 @@ class PlateMaker:
         film = new_film(scene, view, occasion, plate.width, plate.height, quality.masks)
         place = self._restore(job, film)
         clock = time.monotonic()
-        self._making = _Making(job, plate, scene, film, occasion, place, FIRST_TILES, clock, job.seconds_spent, job.seconds_spent, clock, clock)
+        self._making = _Making(
+            job,
+            plate,
+            scene,
+            film,
+            occasion,
+            place,
+            FIRST_TILES,
+            clock,
+            job.seconds_spent,
+            job.seconds_spent,
+            clock,
+            clock,
+        )
         self._tell(self._making)
 
     def _chunk(self, m: _Making) -> None:
@@ -195,7 +208,9 @@ class PlateMaker:
             chunk = every[m.place : m.place + m.at_once]
             target = QUALITIES[m.plate.quality].noise
             began = time.monotonic()
-            trace_tiles(m.scene, m.film, noisy_tiles(m.film, chunk, target) if target > 0 else chunk, first, last, self._pool)
+            trace_tiles(
+                m.scene, m.film, noisy_tiles(m.film, chunk, target) if target > 0 else chunk, first, last, self._pool
+            )
             m.place += len(chunk)
             m.at_once = chunk_size(m.at_once, time.monotonic() - began)
             if m.place >= len(every):

@@ -120,6 +120,8 @@ def seen_from(alpha, gloss, index, cosine):
     k, w = between_indices(index)
     j = min(int(y), ROUGHNESSES - 2)
     t = y - j
-    mean = (1 - w) * ((1 - t) * MEANS[j, k] + t * MEANS[j + 1, k]) + w * ((1 - t) * MEANS[j, k + 1] + t * MEANS[j + 1, k + 1])
+    mean = (1 - w) * ((1 - t) * MEANS[j, k] + t * MEANS[j + 1, k]) + w * (
+        (1 - t) * MEANS[j, k + 1] + t * MEANS[j + 1, k + 1]
+    )
     whole = max(a + b, 0.05)
     return (1.0 - gloss * of_gloss(alpha, index, cosine)) / (1.0 - gloss * mean), (1.0 - whole) / whole

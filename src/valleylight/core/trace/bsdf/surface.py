@@ -94,7 +94,9 @@ def rough_matt(r, ci, co, io):
 
 
 @part
-def evaluate(br, bg, bb, alpha, metal, gloss, index, through, share, under, lost, rough, nx, ny, nz, ox, oy, oz, ix, iy, iz):
+def evaluate(
+    br, bg, bb, alpha, metal, gloss, index, through, share, under, lost, rough, nx, ny, nz, ox, oy, oz, ix, iy, iz
+):
     """BSDF times cosine (r, g, b) and sampling density for light along `i` seen from `o`.
 
     `index` is the refractive index of the gloss, `share` is `specular_share`; `under` and `lost` come from `albedo.seen_from`; `through` is the part of the diffuse

@@ -49,7 +49,10 @@ def scattered_at(p, row, x, y, z, density):
 @part
 def chance_of(p, row):
     """A random number for whether the path in a row is reflected."""
-    return seed_of_step(int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL]), int(p[row, layout.STEP]), PANE) / 4294967296.0
+    return (
+        seed_of_step(int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL]), int(p[row, layout.STEP]), PANE)
+        / 4294967296.0
+    )
 
 
 @part

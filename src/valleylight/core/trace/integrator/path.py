@@ -363,7 +363,11 @@ def step(scene, work, row, asked, used):
     number = int(p[row, layout.STEP])
     sample, index, pixel = int(p[row, layout.SAMPLE]), int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL])
     bounce, medium = int(p[row, layout.BOUNCE]), int(p[row, layout.MEDIUM])
-    mirrored, drifting, rough = p[row, layout.MIRRORED] > 0.0, p[row, layout.DRIFTING] > 0.0, p[row, layout.ROUGHENED] > 0.0
+    mirrored, drifting, rough = (
+        p[row, layout.MIRRORED] > 0.0,
+        p[row, layout.DRIFTING] > 0.0,
+        p[row, layout.ROUGHENED] > 0.0,
+    )
     ox, oy, oz = p[row, layout.ORIGIN], p[row, layout.ORIGIN + 1], p[row, layout.ORIGIN + 2]
     dx, dy, dz = p[row, layout.TOWARDS], p[row, layout.TOWARDS + 1], p[row, layout.TOWARDS + 2]
     px, py, pz = p[row, layout.SCATTERED], p[row, layout.SCATTERED + 1], p[row, layout.SCATTERED + 2]
@@ -434,11 +438,39 @@ def step(scene, work, row, asked, used):
     density = p[row, layout.DENSITY]
     if scene.materials[m, layout.LIT] > 0.0 and not (drifting and density == 0.0):
         given_off(
-            scene, work, sample, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, abs(facing), density, mirrored, tr, tg, tb, limit
+            scene,
+            work,
+            sample,
+            k,
+            m,
+            px,
+            py,
+            pz,
+            qx,
+            qy,
+            qz,
+            dx,
+            dy,
+            dz,
+            abs(facing),
+            density,
+            mirrored,
+            tr,
+            tg,
+            tb,
+            limit,
         )
     p[row, layout.DRIFTING] = 0.0
     paint = paint_at(
-        scene, m, u, v, vertex, edge, work.settings[layout.GROUND], work.settings[layout.SOFTEN] if rough else 0.0, rough
+        scene,
+        m,
+        u,
+        v,
+        vertex,
+        edge,
+        work.settings[layout.GROUND],
+        work.settings[layout.SOFTEN] if rough else 0.0,
+        rough,
     )
     if scene.objects[body, 1] > 0.0 and mirrored:  # shows only the shadow on it
         more, w = share_unshaded(scene, work, vertex, seed_of_step(index, pixel, number, CATCH))

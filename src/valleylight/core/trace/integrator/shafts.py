@@ -126,9 +126,7 @@ def scattered_once(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, t
             if only < 0 or only == number:
                 p, q = of_step(index, pixel, step, bounce, AIR_SKY)
                 total = daylight.openings_total(scene.openings, work.weights, px, py, pz)
-                asked = ask_sky(
-                    scene, work, asked, px, py, pz, total, vertex, paint, p, q, tr * w, tg * w, tb * w
-                )
+                asked = ask_sky(scene, work, asked, px, py, pz, total, vertex, paint, p, q, tr * w, tg * w, tb * w)
             number += 1
         if lit and (only < 0 or only == number):
             p, q = of_step(index, pixel, step, bounce, AIR_SURFACE)

@@ -24,6 +24,7 @@ from valleylight.core.trace.sampling.sobol import bits, hash32, power_heuristic,
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
 
+
 @part
 def add(work, sample, group, r, g, b, limit):
     """Add a contribution of a sample to the film and to its own sum; above `limit` (cd/m2, 0 for none) it is scaled down, and what
@@ -80,7 +81,9 @@ def from_beyond(scene, work, sample, px, py, pz, total, dx, dy, dz, density, tr,
         if density <= 0.0:
             w = F64(work.settings[layout.DISC_ON]) if mirrored else 1.0
         w *= through_cloud(scene.cloud_shadow, scene.cloud_frame, px, py, pz)
-        add(work, sample, int(work.settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit)
+        add(
+            work, sample, int(work.settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit
+        )
 
 
 #: Stands for the length of a ray that something blocks.
@@ -132,7 +135,11 @@ def ask(work, asked, vertex, paint, lx, ly, lz, far, mask, solids, luck, r, g, b
         return asked
     q = work.questions
     e = vertex[12] if side > 0.0 else -vertex[12]
-    q[asked, 0], q[asked, 1], q[asked, 2] = vertex[0] + vertex[3] * e, vertex[1] + vertex[4] * e, vertex[2] + vertex[5] * e
+    q[asked, 0], q[asked, 1], q[asked, 2] = (
+        vertex[0] + vertex[3] * e,
+        vertex[1] + vertex[4] * e,
+        vertex[2] + vertex[5] * e,
+    )
     q[asked, 3], q[asked, 4], q[asked, 5] = lx, ly, lz
     q[asked, 6], q[asked, 7], q[asked, 8], q[asked, 9] = far, mask, solids, luck
     q[asked, 10], q[asked, 11], q[asked, 12] = r, g, b
@@ -270,7 +277,17 @@ def meets(scene, work, k):
     """Whether the ray of a question meets its emitting triangle first, past what lets light by."""
     q = work.questions
     if not rays.closest(
-        scene.handle, work.shadow, work.shadow_word, q[k, 0], q[k, 1], q[k, 2], q[k, 3], q[k, 4], q[k, 5], FAR, U32(q[k, 7])
+        scene.handle,
+        work.shadow,
+        work.shadow_word,
+        q[k, 0],
+        q[k, 1],
+        q[k, 2],
+        q[k, 3],
+        q[k, 4],
+        q[k, 5],
+        FAR,
+        U32(q[k, 7]),
     ):
         return False
     _, triangle = record_of(work.shadow_word, scene.geometry_first)
@@ -308,7 +325,16 @@ def answer(scene, work, first, asked):
         if group < 0:
             er, eg, eb, own = daylight.dome_light(scene.dome, scene.dome_density, lx, ly, lz)
             own = daylight.sky_density(
-                own, work.settings[layout.DOME_SHARE], q[k, 21], scene.openings, q[k, 18], q[k, 19], q[k, 20], lx, ly, lz
+                own,
+                work.settings[layout.DOME_SHARE],
+                q[k, 21],
+                scene.openings,
+                q[k, 18],
+                q[k, 19],
+                q[k, 20],
+                lx,
+                ly,
+                lz,
             )
             if own <= 0.0:
                 continue

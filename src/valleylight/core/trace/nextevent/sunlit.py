@@ -111,13 +111,18 @@ def scatter_places(arrays, workbench, chances, places, number):
         w /= chance
         places[found, 27], places[found, 28], places[found, 29] = r * sun[4] * w, g * sun[5] * w, b * sun[6] * w
         places[found, 30] = daylight.openings_along(openings, qx, qy, qz, lx, ly, lz) * (gx * lx + gy * ly + gz * lz)
-        strongest = max(max(places[found, 27], places[found, 28]), places[found, 29])  # coloured glass may leave one channel
+        strongest = max(
+            max(places[found, 27], places[found, 28]), places[found, 29]
+        )  # coloured glass may leave one channel
         places[found, 31] = (0.1 + max(max(paint[0], paint[1]), paint[2])) * strongest
         found += 1
     return found
 
 
-NOWHERE: dict[str, object] = {"sunlit": np.zeros((0, PLACE_WIDTH), F32), "sunlit_brief": np.zeros((0, BRIEF_WIDTH), F32)}
+NOWHERE: dict[str, object] = {
+    "sunlit": np.zeros((0, PLACE_WIDTH), F32),
+    "sunlit_brief": np.zeros((0, BRIEF_WIDTH), F32),
+}
 
 
 def sunlit_places(arrays: SceneArrays, settings: NDArray[np.float64], number: int) -> tuple[dict[str, object], float]:

@@ -104,7 +104,14 @@ class Compiler:
         return self._surroundings.get(sky.asset, lambda: read_picture(project.asset(sky.asset), sky.name or "picture"))
 
     def scene(
-        self, project: LoadedProject, view: View, occasion: Occasion, width: int, height: int, seed: int, quality: Quality
+        self,
+        project: LoadedProject,
+        view: View,
+        occasion: Occasion,
+        width: int,
+        height: int,
+        seed: int,
+        quality: Quality,
     ) -> Scene:
         """Everything a trace of the view needs. Raises InputError for sizes outside 8 to 8192."""
         if not (8 <= width <= LARGEST_SIDE and 8 <= height <= LARGEST_SIDE):
@@ -155,7 +162,9 @@ class Compiler:
         """The ray structures. A white card keeps the shapes: nothing but colours changes, and none is built anew."""
         wanted = placed.description.stage
         hidden = frozenset(placed.occasion.hidden_layers)
-        shapes = dressed(placed.stage.materials or (Material(),), wanted.surfaces, False) if wanted.white_card else materials
+        shapes = (
+            dressed(placed.stage.materials or (Material(),), wanted.surfaces, False) if wanted.white_card else materials
+        )
         stage_key = (
             placed.key, placed.origin.tobytes(), tuple(m.structure for m in shapes), digest(sorted(wanted.objects.items())),
             hidden,
@@ -163,7 +172,9 @@ class Compiler:
         key = (*stage_key, bodies_key(placed.description))
 
         def make() -> Geometry:
-            whole = self._stages_built.get(stage_key, lambda: build_geometry(placed.stage, shapes, hidden, wanted.objects))
+            whole = self._stages_built.get(
+                stage_key, lambda: build_geometry(placed.stage, shapes, hidden, wanted.objects)
+            )
             return with_bodies(whole, self._fixtures.bodies(project, placed.description), len(materials))
 
         return _Shape(self._geometries.get(key, make), stage_key, key)

@@ -124,7 +124,9 @@ def with_bodies(stage: StageGeometry, bodies: BodyMesh | None, materials: int) -
         record = _body_records(bodies, materials)
         triangles, place = stage.records.with_bodies(record)
         main.add_triangles(*_soup(record), rays.BODY | rays.SEEN)
-        first, transform, body = (np.append(column, value) for column, value in ((first, place), (transform, -1), (body, 0)))
+        first, transform, body = (
+            np.append(column, value) for column, value in ((first, place), (transform, -1), (body, 0))
+        )
     main.commit()
     arrays = {
         **stage.arrays,

@@ -25,9 +25,7 @@ class LampGrid:
     weights: NDArray[np.float32]
 
 
-def lamp_grid(
-    lamps: NDArray[np.float32], profiles: NDArray[np.float32], before: LampGrid | None = None
-) -> LampGrid:
+def lamp_grid(lamps: NDArray[np.float32], profiles: NDArray[np.float32], before: LampGrid | None = None) -> LampGrid:
     """The grid that chooses fixtures: its box reaches 6 m beyond the outermost ones. What fixtures weighed in the grid `before`
     stays where they have not changed."""
     if not len(lamps):

@@ -47,7 +47,9 @@ def stage_about(stage: StageData, origin: Array) -> StageData:
     )  # fmt: skip
 
 
-def described_about(description: Project, view: View, occasion: Occasion, origin: Array) -> tuple[Project, View, Occasion]:
+def described_about(
+    description: Project, view: View, occasion: Occasion, origin: Array
+) -> tuple[Project, View, Occasion]:
     """What is described in the model's coordinates, about an origin: fixtures, openings, the light net, the lens and the air."""
     if not origin.any():
         return description, view, occasion

@@ -31,7 +31,9 @@ class Quality:
     sky_rows: int = 512
 
 
-SKETCH = Quality("sketch", 640, 6, max_bounces=16, clamp_stops=3.0, net_fineness=0.0, splits=2, sunlit=2048, sky_rows=SKETCH_ROWS)
+SKETCH = Quality(
+    "sketch", 640, 6, max_bounces=16, clamp_stops=3.0, net_fineness=0.0, splits=2, sunlit=2048, sky_rows=SKETCH_ROWS
+)
 #: What follows a drag: as little as still reads.
 DRAFT = replace(SKETCH, name="draft", sunlit=1024, sky_rows=DRAFT_ROWS)
 PROOF = Quality("proof", 1280, 10, max_bounces=32, splits=2, sunlit=8192, masks=True, sky_rows=768)

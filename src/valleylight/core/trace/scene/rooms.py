@@ -86,7 +86,17 @@ def _asked_and_found(arrays, workbench, paths):
             if daylight.openings_total(scene.openings, work.weights, ox, oy, oz) > 1e-4:
                 a, b = scatter_square(number, np.uint32(978), 3 * visit)
                 lx, ly, lz = daylight.sample_sky(
-                    scene.dome_marginal, scene.dome_conditional, 1.0, 0.0, scene.openings, work.weights, ox, oy, oz, a, b
+                    scene.dome_marginal,
+                    scene.dome_conditional,
+                    1.0,
+                    0.0,
+                    scene.openings,
+                    work.weights,
+                    ox,
+                    oy,
+                    oz,
+                    a,
+                    b,
                 )
                 for which in range(2):
                     if which == 1:

@@ -51,7 +51,9 @@ class Stages:
         models = project.description.stage.models
         if not models:
             return StageData()
-        return self._read.get(self.key(project), lambda: merge([read_glb(project.asset(m.asset), m.name) for m in models]))
+        return self._read.get(
+            self.key(project), lambda: merge([read_glb(project.asset(m.asset), m.name) for m in models])
+        )
 
     def has_read(self, project: LoadedProject) -> bool:
         """Whether the models of a project have been read: the first reading of large ones takes seconds."""
