@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import fcntl
 import json
-import os
 import signal
 import socket
 import sys
@@ -15,12 +14,11 @@ from pathlib import Path
 from typing import IO, TYPE_CHECKING, Any
 
 from valleylight.core.errors import InputError, NotFoundError
-from valleylight.server.settings import ROOT, Settings
+from valleylight.server.settings import ROOT, Settings, settings
 
 if TYPE_CHECKING:
     from valleylight.core.project.description import Occasion
-
-VAR = ROOT / "var"
+    from valleylight.server.store.mariadb import PrivateMariaDB
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -29,9 +27,9 @@ def main(arguments: list[str] | None = None) -> int:
     commands = parser.add_subparsers(dest="command", required=True)
     for name, text in (("demo", "start with the demo project"), ("serve", "start without demo data")):
         sub = commands.add_parser(name, help=text)
-        sub.add_argument("--port", type=int, default=8600)
-        sub.add_argument("--host", default="127.0.0.1", help="address to listen on (default: this machine only)")
-        sub.add_argument("--var", type=Path, default=VAR, help="folder for database and files")
+        sub.add_argument("--port", help="port to listen on (default: 8600)")
+        sub.add_argument("--host", help="address to listen on (default: this machine only)")
+        sub.add_argument("--var", help="folder for database and files (default: var, beside src)")
     render = commands.add_parser("render", help="make a picture without the browser")
     render.add_argument("project", help="slug of a project in the database, or a project folder or archive")
     render.add_argument("view")
@@ -49,7 +47,7 @@ def main(arguments: list[str] | None = None) -> int:
     )
     render.add_argument("--frames", type=int, default=15, help="pictures between the two --hours")
     render.add_argument("-o", "--output", type=Path, required=True, help="a .png, or .exr for the linear film")
-    render.add_argument("--var", type=Path, default=VAR)
+    render.add_argument("--var", help="folder for database and files (default: var, beside src)")
     commands.add_parser("compile", help="compile the kernels, with progress")
     bench = commands.add_parser("bench", help="measure speed on the demo's reading room")
     bench.add_argument("--json", action="store_true")
@@ -81,50 +79,56 @@ def _validate(options: argparse.Namespace) -> int:
     return 1 if bad else 0
 
 
-def _database(var: Path) -> tuple[str, Any]:
-    """URL of the database, and what to stop at the end (None for one that exists already)."""
-    named = os.environ.get("VALLEYLIGHT_DATABASE_URL")
-    if named:
-        return named, None
+def _settings(options: argparse.Namespace) -> Settings:
+    """What the command line says, then the environment, then what holds without."""
+    named = {name: getattr(options, name, None) for name in ("host", "port", "var")}
+    return settings(**{name: value for name, value in named.items() if value is not None})
+
+
+def _database(wanted: Settings) -> tuple[Settings, PrivateMariaDB | None]:
+    """Settings that name a database that runs, and what to stop at the end (None for one that exists already)."""
+    if wanted.database_url:
+        return wanted, None
     from valleylight.server.store.mariadb import PrivateMariaDB
 
-    server = PrivateMariaDB(var / "mariadb")
-    return server.start(), server
+    server = PrivateMariaDB(wanted.var / "mariadb")
+    return wanted.model_copy(update={"database_url": server.start()}), server
 
 
 def _serve(options: argparse.Namespace) -> int:
     import uvicorn
 
+    from valleylight.server import logs
     from valleylight.server.store import migrations, tables
     from valleylight.server.web.app import create_app
 
     def interrupted(*_: object) -> None:
         raise KeyboardInterrupt
 
+    wanted = _settings(options)
+    logs.install(wanted)
     signal.signal(signal.SIGTERM, interrupted)
-    _check_port(options.host, options.port)
-    database, lock = None, _lock(options.var)
+    _check_port(wanted.host, wanted.port)
+    database, lock = None, _lock(wanted.var)
     try:
         _say("Starting the database")
-        url, database = _database(options.var)
+        wanted, database = _database(wanted)
         if database is not None:
             database.watch()
-        hosts = tuple(h.strip().lower() for h in os.environ.get("VALLEYLIGHT_HOSTS", "").split(",") if h.strip())
-        settings = Settings(
-            database_url=url, files=options.var / "files", host=options.host, port=options.port, hosts=hosts
-        )
-        pool = tables.connect(url)
+        pool = tables.connect(wanted.database_url)
         with pool.connection_context():
             for step in migrations.migrate(pool):
                 _say(f"Database: {step}")
             _compile(options)
             if options.command == "demo":
-                _make_demo(settings)
+                _make_demo(wanted)
         pool.close_all()
-        print(f"\nValleylight is at http://{options.host}:{options.port}\nStop it with Ctrl-C.\n", flush=True)
+        print(f"\nValleylight is at http://{wanted.host}:{wanted.port}\nStop it with Ctrl-C.\n", flush=True)
         server = uvicorn.Server(
-            uvicorn.Config(create_app(settings), host=options.host, port=options.port, log_level="warning", access_log=False,
-                           ws_max_size=2**22, timeout_graceful_shutdown=3)
+            uvicorn.Config(
+                create_app(wanted), host=wanted.host, port=wanted.port, log_config=None, access_log=False,
+                ws_max_size=2**22, timeout_graceful_shutdown=3,
+            )
         )  # fmt: skip
         server.run()
         return 0 if server.started else 1
@@ -159,7 +163,7 @@ def _lock(var: Path) -> IO[str]:
     return held
 
 
-def _make_demo(settings: Settings) -> None:
+def _make_demo(wanted: Settings) -> None:
     """Store the demo project once, and queue a sketch of every cell of its wall."""
     from valleylight.demo import more_profiles, tarn_mill
     from valleylight.server.store import storage
@@ -172,7 +176,7 @@ def _make_demo(settings: Settings) -> None:
     if ProjectRow.select().where(ProjectRow.name == tarn_mill.NAME).exists():
         return
     loaded = tarn_mill.create(_say)
-    files = FileStore(settings.files)
+    files = FileStore(wanted.files)
     row = storage.create_project("", loaded, files)
     catalogue.list_unlisted(files)
     for name, data in more_profiles.files():
@@ -309,19 +313,20 @@ def _from_database(options: argparse.Namespace) -> tuple[Any, Any]:
     from valleylight.server.store import migrations, storage, tables
     from valleylight.server.store.files import FileStore
 
-    if not os.environ.get("VALLEYLIGHT_DATABASE_URL") and not (options.var / "files").is_dir():
+    wanted = _settings(options)
+    if not wanted.database_url and not wanted.files.is_dir():
         raise NotFoundError(
             f"there is no project {options.project!r}",
             "project",
             "Run ./valleylight demo first, or name a project archive",
         )
-    url, database = _database(options.var)
+    wanted, database = _database(wanted)
     try:
-        pool = tables.connect(url)
+        pool = tables.connect(wanted.database_url)
         with pool.connection_context():
             migrations.migrate(pool)
             row = storage.project_row(options.project)
-            return LoadedProject(storage.description(row), FileStore(options.var / "files").read), database
+            return LoadedProject(storage.description(row), FileStore(wanted.files).read), database
     except BaseException:
         if database is not None:
             database.stop()
@@ -340,7 +345,7 @@ def _bench(options: argparse.Namespace) -> int:
 def _openapi(_: argparse.Namespace) -> int:
     from valleylight.server.web.app import create_app
 
-    app = create_app(Settings(database_url="mysql://none/none", files=VAR / "openapi-files"))
+    app = create_app(Settings(database_url="mysql://none/none"))
     print(json.dumps(app.openapi(), indent=1, sort_keys=True))
     return 0
 

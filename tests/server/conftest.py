@@ -26,7 +26,7 @@ link._context = _forks  # type: ignore[assignment]
 def settings(database_url, tmp_path) -> Settings:
     return Settings(
         database_url=database_url,
-        files=tmp_path / "files",
+        var=tmp_path,
         largest_model_bytes=4 * 2**20,
         largest_profile_bytes=2**20,
         hosts=("testserver",),

@@ -35,7 +35,7 @@ OF_THE_TRACER, EACH_OF_THE_TRACER = (
 @pytest.fixture(scope="module")
 def application(database_server, tmp_path_factory):
     url = PrivateMariaDB(database_server.folder, "contract").start()
-    wanted = Settings(database_url=url, files=tmp_path_factory.mktemp("files"), hosts=("testserver",))
+    wanted = Settings(database_url=url, var=tmp_path_factory.mktemp("var"), hosts=("testserver",))
     app = create_app(wanted)
     with TestClient(app, raise_server_exceptions=False) as client:
         with tables.database.connection_context():

@@ -30,9 +30,9 @@ PROBLEM = "application/problem+json"
 def settings(database_server, tmp_path_factory) -> Settings:
     """One server for all of these: what is refused leaves it as it was."""
     url = PrivateMariaDB(database_server.folder, "hostile").start()
-    files = tmp_path_factory.mktemp("hostile") / "files"
+    var = tmp_path_factory.mktemp("hostile")
     return Settings(
-        database_url=url, files=files, largest_model_bytes=4 * 2**20, largest_profile_bytes=2**20, hosts=("testserver",)
+        database_url=url, var=var, largest_model_bytes=4 * 2**20, largest_profile_bytes=2**20, hosts=("testserver",)
     )
 
 

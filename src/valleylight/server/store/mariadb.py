@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import getpass
 import hashlib
-import logging
 import os
 import shutil
 import signal
@@ -16,8 +15,9 @@ from pathlib import Path
 from urllib.parse import quote
 
 from valleylight.core.errors import InputError
+from valleylight.server import logs
 
-log = logging.getLogger("valleylight")
+log = logs.log()
 _START_SECONDS = 60.0
 #: How often it is looked whether the server still runs.
 WATCH_S = 1.0
@@ -76,7 +76,7 @@ class PrivateMariaDB:
             try:
                 self._launch(self._user)
             except InputError as error:  # tried again at the next look
-                log.warning("%s", error)
+                log.warning("the database does not start", reason=str(error))
 
     @property
     def _user(self) -> str:

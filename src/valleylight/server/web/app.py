@@ -50,7 +50,7 @@ def create_app(settings: Settings) -> FastAPI:
     def on_event(event: dict[str, Any]) -> None:
         _pass_on(hub, event)
 
-    worker = WorkerLink(settings.database_url, str(settings.files), on_event)
+    worker = WorkerLink(settings, on_event)
 
     @asynccontextmanager
     async def lifespan(_: FastAPI) -> AsyncIterator[None]:

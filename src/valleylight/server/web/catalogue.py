@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import logging
 import re
 from dataclasses import asdict
 from typing import Any
@@ -15,13 +14,14 @@ from valleylight.core.photometry import Photometry, PhotometryError, decoded, wr
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.photometry.figures import figures, unlikeness
 from valleylight.core.photometry.glare import REFLECTANCES, ROOMS, glare_table, why_no_table
+from valleylight.server import logs
 from valleylight.server.store import storage
 from valleylight.server.store.files import FileStore
 from valleylight.server.web.profiles import curves, read_kept
 from valleylight.server.web.schemas.catalogue import GlareFigures, ProfileFigures, ProfileLine, ProfilePage, ProfileSearch
 from valleylight.server.store.tables import AssetRow, ProfileRow
 
-log = logging.getLogger("valleylight")
+log = logs.log()
 #: No luminaire has a flux in lm, a power in W or an intensity in cd beyond this.
 GREATEST_FIGURE = 1e12
 #: Colour temperature of a profile that states none.
@@ -49,7 +49,7 @@ def list_unlisted(files: FileStore) -> None:
             try:
                 _listed(sha, _facts(read_kept(files.read(sha)), asset.given_name or "profile"))
             except Exception as error:  # one bad file must not keep the server from starting
-                log.warning("the profile %s could not be listed: %s", sha[:12], error)
+                log.warning("a profile could not be listed", profile=sha[:12], reason=str(error))
 
 
 def _with_tilt(data: bytes, tilt: str) -> bytes:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import ipaddress
-import logging
+import re
 import secrets
+import time
 from collections.abc import Awaitable, Callable
 from typing import Any
 from urllib.parse import urlsplit
@@ -15,9 +16,10 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from valleylight.server.web import problems
+from valleylight.server import logs
 from valleylight.server.settings import Settings
 
-log = logging.getLogger("valleylight")
+log = logs.log()
 
 #: Nothing leaves the machine and nothing foreign gets in.
 CONTENT_POLICY = (
@@ -27,6 +29,9 @@ CONTENT_POLICY = (
 #: The ends of the paths that take a file as their body; all other bodies are small.
 UPLOADS = ("/models", "/pictures", "/profiles")
 LONGEST_PATH = 1000
+#: A request's name in the log, told by whoever asks (a server before this one) or found here; it goes back with the answer.
+REQUEST_ID = "X-Request-Id"
+_GOOD_ID = re.compile(r"[A-Za-z0-9._-]{1,64}")
 
 
 class Gate:
@@ -39,6 +44,12 @@ class Gate:
         if scope["type"] not in ("http", "websocket"):
             await self._app(scope, receive, send)
             return
+        told = Headers(scope=scope).get(REQUEST_ID, "")
+        request = told if _GOOD_ID.fullmatch(told) else secrets.token_hex(4)
+        with logs.about(request=request):
+            await self._answer(scope, receive, send, request)
+
+    async def _answer(self, scope: Scope, receive: Receive, send: Send, request: str) -> None:
         refused = self._refused(scope)
         if scope["type"] == "websocket":
             if refused is not None:
@@ -47,13 +58,18 @@ class Gate:
                 return
             await self._app(scope, receive, send)
             return
-        begun = False
+        begun, start = False, time.monotonic()
 
         async def guarded(message: Message) -> None:
             nonlocal begun
             if message["type"] == "http.response.start":
                 begun = True
+                log.info(
+                    "request", method=scope["method"], path=scope["path"], status=message["status"],
+                    ms=round((time.monotonic() - start) * 1000),
+                )  # fmt: skip
                 headers = MutableHeaders(scope=message)
+                headers[REQUEST_ID] = request
                 headers["Content-Security-Policy"] = CONTENT_POLICY
                 headers["X-Content-Type-Options"] = "nosniff"
                 headers["Referrer-Policy"] = "no-referrer"
@@ -67,7 +83,7 @@ class Gate:
         except Exception as error:
             if begun:
                 raise
-            await _unforeseen(error)(scope, receive, guarded)
+            await _unforeseen(error, request)(scope, receive, guarded)
 
     def _refused(self, scope: Scope) -> Response | None:
         """The answer to a request that does not come from a page of ours, or is larger than any may be."""
@@ -127,12 +143,11 @@ class Gate:
         return bounded
 
 
-def _unforeseen(error: Exception) -> Response:
-    """The answer to what nobody foresaw: told by a number that stands in the log, with nothing of the inside."""
-    number = secrets.token_hex(4)
-    log.error("unforeseen %s", number, exc_info=error)
+def _unforeseen(error: Exception, request: str) -> Response:
+    """The answer to what nobody foresaw: told by its request's name, which stands in the log, with nothing of the inside."""
+    log.error("unforeseen", exc_info=error)
     told: Any = problems.problem(
         500, "Something went wrong that was not foreseen",
-        remedy=f"Nothing that was saved is lost; try again. The server's log has it under {number}",
+        remedy=f"Nothing that was saved is lost; try again. The server's log has it under {request}",
     )  # fmt: skip
     return told  # type: ignore[no-any-return]

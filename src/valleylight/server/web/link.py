@@ -12,6 +12,7 @@ from multiprocessing.process import BaseProcess
 from typing import Any
 
 from valleylight.core.errors import InputError, NotFoundError
+from valleylight.server.settings import Settings
 
 ANSWER_SECONDS = 180.0
 RESTART_SECONDS = 0.5  # a worker that cannot start must not keep a core busy
@@ -25,8 +26,8 @@ class WorkerGoneError(RuntimeError):
 class WorkerLink:
     """Owns the worker process. Events go to `on_event` on the event loop."""
 
-    def __init__(self, database_url: str, files: str, on_event: Callable[[dict[str, Any]], None]) -> None:
-        self._database_url, self._files, self._on_event = database_url, files, on_event
+    def __init__(self, settings: Settings, on_event: Callable[[dict[str, Any]], None]) -> None:
+        self._settings, self._on_event = settings, on_event
         self._loop: asyncio.AbstractEventLoop | None = None
         self._process: BaseProcess | None = None
         self._link: Connection | None = None
@@ -77,7 +78,7 @@ class WorkerLink:
 
         ours, theirs = _context.Pipe()
         self._process = _context.Process(
-            target=worker.run, args=(theirs, self._database_url, self._files), name="valleylight-worker", daemon=True
+            target=worker.run, args=(theirs, self._settings), name="valleylight-worker", daemon=True
         )
         self._process.start()
         self.pid = self._process.pid

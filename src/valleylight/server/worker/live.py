@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import threading
 import time
-import traceback
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
@@ -30,6 +29,7 @@ from valleylight.core.trace.scene.compiler import Compiler, Scene
 from valleylight.core.trace.scene.kept import digest
 from valleylight.core.trace.scene.lighting import Daylight
 from valleylight.core.trace.scene.quality import DRAFT, PROOF, SKETCH
+from valleylight.server import logs
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.tables import PlateRow, ProjectRow
 from valleylight.server.worker import measured
@@ -37,6 +37,8 @@ from valleylight.server.worker.cleaned import CleanedFilm
 from valleylight.server.worker.pace import FIRST_WIDTH, Pace
 from valleylight.server.worker.plates import keep_picture
 from valleylight.server.worker.reading import Reading
+
+log = logs.log()
 
 #: Width, samples of each pass and noise-removal quality of the steps of refinement.
 STEPS = ((FIRST_WIDTH, (1,), "fast"), (848, (2, 3, 5, 10, 20), "balanced"))
@@ -221,7 +223,7 @@ class LivePicture:
         except InputError as error:
             self._fail(self._wanted, str(error))
         except Exception as error:
-            traceback.print_exc()
+            log.exception("the live picture failed")
             self._fail(self._wanted, f"The picture could not be computed ({type(error).__name__}: {error}).")
 
     def _pay(self) -> None:

@@ -12,16 +12,16 @@ import queue
 import signal
 import threading
 import time
-import traceback
 from concurrent.futures import ThreadPoolExecutor
 from multiprocessing.connection import Connection
-from pathlib import Path
 from typing import Any
 
 from peewee import PeeweeException
 
 from valleylight.core.errors import InputError, NotFoundError, StoppedError
 from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.server import logs
+from valleylight.server.settings import Settings
 from valleylight.server.store import tables
 from valleylight.server.store.files import FileStore
 from valleylight.server.worker import answers
@@ -29,6 +29,8 @@ from valleylight.server.worker.live import LivePicture
 from valleylight.server.worker.plates import PlateMaker
 from valleylight.server.worker.portraits import PortraitMaker
 from valleylight.server.worker.reading import Reading
+
+log = logs.log()
 
 #: Questions that a page asks by itself, by the dozen or after every edit: they let the live picture go first.
 PATIENT_QUESTIONS = frozenset((
@@ -41,12 +43,13 @@ DATABASE_AWAY_S = 1.0
 LESS_THAN_THE_SCREEN = 5
 
 
-def run(link: Connection, database_url: str, files: str) -> None:
+def run(link: Connection, settings: Settings) -> None:
     """Body of the process: serve until the link closes."""
+    logs.install(settings)
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the server decides when we stop
     os.nice(LESS_THAN_THE_SCREEN)
-    tables.connect(database_url)
-    worker = Worker(link, FileStore(Path(files)))
+    tables.connect(settings.database_url)
+    worker = Worker(link, FileStore(settings.files))
     signal.signal(signal.SIGTERM, lambda *_: worker.leave_soon())
     worker.serve()
 
@@ -94,7 +97,7 @@ class Worker:
             try:
                 self._handle(message)
             except PeeweeException:
-                traceback.print_exc()
+                log.exception("a message could not be handled: the database is away")
                 tables.database.close_all()
 
     def _adopt(self) -> None:
@@ -136,7 +139,7 @@ class Worker:
         try:
             self._step()
         except PeeweeException:  # the database is away: it is being started again
-            traceback.print_exc()
+            log.exception("work waits: the database is away")
             tables.database.close_all()
             time.sleep(DATABASE_AWAY_S)
 
@@ -185,7 +188,7 @@ class Worker:
         except InputError as error:
             reply["input_error"] = (type(error) is NotFoundError, error.what, error.where, error.remedy)
         except Exception as error:  # the worker must outlive any single question
-            traceback.print_exc()
+            log.exception("a question could not be answered", what=message.get("what"))
             reply["error"] = f"{type(error).__name__}: {error}"
         self.send(reply)
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import io
 import tempfile
 import time
-import traceback
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -30,10 +29,13 @@ from valleylight.core.trace.render import new_film, trace_tiles
 from valleylight.core.trace.scene.compiler import Compiler, Scene
 from valleylight.core.trace.scene.quality import QUALITIES, Quality
 from valleylight.core.trace.tiles import TILE, noisy_tiles, tiles
+from valleylight.server import logs
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.storage import remember_asset
 from valleylight.server.store.tables import JobRow, PlateRow, now
 from valleylight.server.worker.reading import Reading
+
+log = logs.log()
 
 BATCH = 4  # samples of every pixel between two previews
 #: A plate at which the renderer died so many times is set aside, so that others get their turn.
@@ -163,7 +165,7 @@ class PlateMaker:
             self._making = None
             self._end(job, "failed", str(error))
         except Exception as error:
-            traceback.print_exc()
+            log.exception("a plate failed", job=job.id)
             self._making = None
             self._end(job, "failed", f"The plate could not be made ({type(error).__name__}: {error})")
 

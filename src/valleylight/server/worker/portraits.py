@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import traceback
 from collections.abc import Callable
 from typing import Any, Literal
 
@@ -11,9 +10,12 @@ from PIL import Image
 
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.preview.portrait import floor_portrait, wall_portrait
+from valleylight.server import logs
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.portraits import path_of
 from valleylight.server.store.tables import ProfileRow
+
+log = logs.log()
 
 Side = Literal["wall", "floor"]
 #: Colour temperature of the pictures of a profile that states none.
@@ -63,7 +65,7 @@ class PortraitMaker:
             make(self._files, row.sha256, row.kelvin, "floor", None)
             row.wall_ev = make(self._files, row.sha256, row.kelvin, "wall", None)
         except Exception:  # a picture that cannot be made must not be tried for ever
-            traceback.print_exc()
+            log.exception("a portrait failed")
         row.pictured = True
         row.save()
         self._made += 1
