@@ -35,9 +35,9 @@ def main(arguments: list[str] | None = None) -> int:
     render.add_argument("view")
     render.add_argument("occasion")
     render.add_argument("--quality", choices=("sketch", "proof", "press"), default="proof")
-    render.add_argument("--width", type=int, help="pixels across (default: that of the quality)")
+    render.add_argument("--width", type=int, help="pixels across (default: as many in all as the quality has)")
     render.add_argument("--seed", type=int, default=1)
-    render.add_argument("--height", type=int, help="pixels down (default: 9 / 16 of the width)")
+    render.add_argument("--height", type=int, help="pixels down (default: by the format of the view)")
     render.add_argument("--samples", type=int, help="samples a pixel at most (default: those of the quality)")
     render.add_argument("--noise", type=float, default=None, help="leave parts alone once their noise is below this")
     render.add_argument("--region", help="trace only left,top,right,bottom, as shares of the picture")
@@ -225,8 +225,10 @@ def _render(options: argparse.Namespace) -> int:
         view, occasion = loaded.description.view(options.view), loaded.description.occasion(options.occasion)
         quality = QUALITIES[options.quality]
         samples = options.samples or quality.samples
-        width = options.width or quality.width
-        height = options.height or round(width * 9 / 16)
+        width, height = view.pixels(quality.width)
+        if options.width:
+            width, height = options.width, max(round(options.width / view.aspect), 1)
+        height = options.height or height
         clean = "high" if options.quality == "press" else "balanced"
         start = time.monotonic()
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from valleylight.core.errors import InputError
-from valleylight.core.film import Film, remove_noise
+from valleylight.core.film import Film, columns, remove_noise
 from valleylight.core.film.exr import read_exr, write_exr
 
 
@@ -38,6 +38,7 @@ def test_noise_removal_keeps_each_light():
 def test_exr_round_trip(tmp_path):
     film = noisy_film()
     film.settings["saturation_cd_m2"] = 123.0
+    film.auxiliary[:, :48, columns.PASS_BEYOND] = 1.0
     write_exr(film, tmp_path / "film.exr", {"sun": 0.5})
     again = read_exr(tmp_path / "film.exr")
     assert again.group_names == film.group_names
@@ -45,6 +46,8 @@ def test_exr_round_trip(tmp_path):
     for name, picture in film.groups.items():
         assert again.groups[name] == pytest.approx(picture, rel=2e-3, abs=1e-6)
     assert again.passes["depth"] == pytest.approx(3.0)
+    assert again.passes["alpha"] == pytest.approx(film.passes["alpha"], abs=1e-3)
+    assert film.passes["alpha"][0, [0, 95]].tolist() == [0.75, 1.0]
 
 
 def test_exr_is_read_by_another_reader(tmp_path):

@@ -74,3 +74,20 @@ def test_a_damaged_file_is_noticed(tmp_path):
     (tmp_path / "folder" / "assets" / sha).write_bytes(b"not what it was")
     with pytest.raises(InputError, match="damaged"):
         projects.load(tmp_path / "folder").asset(sha)
+
+
+@pytest.mark.parametrize("width", [64, 480, 640, 1280, 1920])
+def test_pictures_of_every_format_have_as_many_pixels(width):
+    """So that a portrait costs what a landscape does; the shape is the format's to a pixel."""
+    view = View(key="v", name="V", position=(0, 0, 0), target=(1, 0, 0))
+    assert view.pixels(width) == (width, round(width * 9 / 16))
+    for format in ((3, 2), (2, 3), (1, 1), (239, 100), (8, 1), (1, 8), (32, 18)):
+        across, down = view.model_copy(update={"format": format}).pixels(width)
+        assert across * down == pytest.approx(width * width * 9 / 16, rel=0.06 if width > 64 else 0.2)
+        assert across / format[0] * format[1] == pytest.approx(down, abs=0.51 * max(1, format[1] / format[0]))
+
+
+@pytest.mark.parametrize("format", [(0, 1), (9, 1), (1, 9), (-3, 2), (3.5, 2), (20_000, 19_999), (3,), "16:9"])
+def test_impossible_formats_are_refused(format):
+    with pytest.raises(ValidationError, match="format"):
+        View(key="v", name="V", position=(0, 0, 0), target=(1, 0, 0), format=format)

@@ -259,6 +259,34 @@ def test_shadow_and_reflection_passes():
     assert shiny.passes["reflection"].mean() > 0.5 * shiny.balanced().mean()
 
 
+def _alpha(meshes, material, view) -> np.ndarray:
+    project, compiler = stages.project_of(meshes, (material,), view, **SUNNY)
+    return render(project, "v", "o", 16, 16, 64, 1, TRUE, compiler=compiler).passes["alpha"]
+
+
+def test_alpha_is_the_share_of_the_sky_that_the_scene_hides():
+    """A wall that ends at the height of the lens hides the lower half. A clear pane seen straight on hides what it reflects:
+    2 R / (1 + R) of all its inner reflections, R = ((n - 1) / (n + 1))^2 (Fresnel; E. Hecht, Optics, section 4.6 and 9.6). A mirror
+    hides all, though it shows the sky."""
+    level = View(key="v", name="v", position=(0, -4, 1), target=(0, 0, 1), focal_mm=36)
+    half = _alpha([stages.quad([(-50, 0, -50), (50, 0, -50), (50, 0, 1), (-50, 0, 1)], 0)], stages.MATT, level)
+    assert half[:8].max() < 0.02
+    assert half[8:].min() > 0.98
+    assert half.mean() == pytest.approx(0.5, abs=0.01)
+    whole = [stages.quad([(-9, 0, -9), (9, 0, -9), (9, 0, 9), (-9, 0, 9)], 0)]
+    straight = level.model_copy(update={"focal_mm": 900.0})
+    for index in (1.3, 1.5, 1.8):
+        clear = Material(base=(1.0,) * 3, roughness=0.0, thin_glass=True, index=index)
+        reflected = ((index - 1) / (index + 1)) ** 2
+        assert _alpha(whole, clear, straight).mean() == pytest.approx(2 * reflected / (1 + reflected), abs=0.02)
+    mirror = Material(base=(0.9,) * 3, roughness=0.0, metal=1.0)
+    assert _alpha(whole, mirror, straight).min() == 1.0
+    assert (
+        _alpha([stages.quad([(-9, -9, -9), (9, -9, -9), (9, 9, -9), (-9, 9, -9)], 0)], stages.MATT, straight).max()
+        == 0.0
+    )
+
+
 def test_diaphragm_is_a_polygon():
     points = np.array([iris(6, 0.3, u, v) for u in np.linspace(0.005, 0.995, 60) for v in np.linspace(0, 1, 40)])
     radius = np.linalg.norm(points, axis=1)

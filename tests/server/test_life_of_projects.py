@@ -178,5 +178,5 @@ def test_one_slow_plate_does_not_swing_the_estimate(client, room):
         row = ProjectRow.get(ProjectRow.slug == room)
         for seconds in (3.0, 3.2, 3.1, 60.0, 2.9):
             PlateRow.create(project=row, view_key="inside", occasion_key="noon", quality="sketch", width=width, height=round(width * 9 / 16),
-                            samples=samples, snapshot={}, look={}, ev100=10, true_to_place=True, picture="a" * 64, seconds=seconds)  # fmt: skip
+                            samples=samples, ev100=10, true_to_place=True, picture="a" * 64, seconds=seconds)  # fmt: skip
     assert client.get(f"/api/projects/{room}/estimate").json()["sketch"] == pytest.approx(3.1)

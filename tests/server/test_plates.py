@@ -12,6 +12,7 @@ import pytest
 from PIL import Image
 
 from tests.server.conftest import wait_for
+from valleylight.core.film.exr import read_channels
 from valleylight.core.trace.scene.quality import PRESS, PROOF
 from valleylight.server.store import tables
 from valleylight.server.store.files import FileStore
@@ -54,6 +55,33 @@ def test_a_plate_and_its_files(client, room):
     assert client.get(f"/api/plates/{plate['id']}/thumb.jpg").headers["content-type"] == "image/jpeg"
     estimate = client.get(f"/api/projects/{room}/estimate").json()
     assert 0 < estimate["sketch"] < estimate["press"]
+
+
+def test_a_plate_has_the_format_of_its_view_when_it_was_asked_for(client, room, tmp_path):
+    """Plates keep theirs, made again too, and say that the lens has changed since."""
+
+    def give(format):
+        edit = {"label": "Format", "changes": [{"part": "view", "key": "inside", "at": ["format"], "value": format}]}
+        return client.post(f"/api/projects/{room}/edits", json=edit)
+
+    exr = tmp_path / "film.exr"
+    assert give([4, 5]).status_code == 200
+    plate = ready(client, room, make(client, room)["id"])
+    assert (plate["width"], plate["height"]) == (43, 54)
+    picture = Image.open(io.BytesIO(client.get(f"/api/plates/{plate['id']}/picture.png").content))
+    assert picture.size == (43, 54)
+    exr.write_bytes(client.get(f"/api/plates/{plate['id']}/linear.exr").content)
+    assert read_channels(exr)[1]["alpha.Y"].shape == (54, 43)
+    refused = give([30, 1])
+    assert refused.status_code == 422 and "8 to 1" in refused.json()["detail"]
+    assert give([1, 1]).status_code == 200
+    assert plates(client, room)[0]["changed"] == ["lens"]
+    again = client.post(f"/api/plates/{plate['id']}/again", json={}).json()
+    assert (again["width"], again["height"]) == (43, 54)
+    with client.websocket_connect(f"/api/projects/{room}/live") as socket:
+        socket.send_json({"type": "show", "serial": 1, "view": "inside", "occasion": "night", "draft": []})
+        header, image = frames(socket, lambda h: h["serial"] == 1)
+    assert (header["width"], header["height"]) == Image.open(io.BytesIO(image)).size == (360, 360)
 
 
 def test_relighting_a_plate_is_a_new_balance(client, room):
@@ -212,8 +240,8 @@ def test_ordinary_stops_of_the_server_are_no_deaths(settings, room, client):
         assert job().interruptions == 0 and "Interrupted" in job().message
         maker = PlateMaker(None, FileStore(settings.files), None, lambda _: None)  # type: ignore[arg-type]
         for deaths in (1, 2):
-            JobRow.update(status="running").where(JobRow.id == number).execute()
-            maker.adopt_interrupted()
+            JobRow.update(status="running", holder="gone", held_until=None).where(JobRow.id == number).execute()
+            maker.adopt()
             assert (job().interruptions, job().status) == (deaths, "waiting" if deaths == 1 else "failed")
         assert "died 2 times" in job().message and "set aside" in job().message
 

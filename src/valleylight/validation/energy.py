@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from valleylight.core.film import columns
 from valleylight.core.project import View
 from valleylight.core.project.air import Air
 from valleylight.core.stage import Material
@@ -26,7 +27,7 @@ def furnace(material: Material, samples: int = 128, view: View = BALL, **occasio
     film = new_film(scene, view, project.description.occasions[0], 20, 20)
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         trace(scene, film, 0, samples, pool)
-    met = film.passes["depth"] < 100 if film.auxiliary[..., 7].any() else np.ones((20, 20), bool)
+    met = film.passes["depth"] < 100 if film.auxiliary[..., columns.PASS_HITS].any() else np.ones((20, 20), bool)
     return float(stages.luminance(film, "sky")[met].mean())
 
 

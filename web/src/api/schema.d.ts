@@ -4679,6 +4679,18 @@ export interface components {
              */
             focus_m?: number | null;
             /**
+             * Format
+             * @description Width to height of the picture, such as 3 to 2
+             * @default [
+             *       16,
+             *       9
+             *     ]
+             */
+            format: [
+                number,
+                number
+            ];
+            /**
              * Keep Verticals
              * @default true
              */

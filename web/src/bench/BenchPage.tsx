@@ -29,7 +29,7 @@ import { Easel } from "./Easel";
 import { lensForEv } from "./exposure";
 import { KeySheet } from "./KeySheet";
 import { PlateStrip } from "./PlateStrip";
-import type { Step } from "./steps";
+import { aspectOf, type Step } from "./steps";
 import { Thread } from "./Thread";
 import { useAddress } from "./useAddress";
 import { useHands, useLive, useProject } from "./useBench";
@@ -282,6 +282,7 @@ export function BenchPage() {
                 cannotCompare={cannotCompare}
                 making={making ?? null}
                 label={`${view.name}, ${occasion.name}`}
+                aspect={aspectOf(view)}
                 modes={{ mode, setMode, metering, setMetering }}
                 metered={metering && metered ? { ...metered, radius: meterRadius } : null}
                 point={

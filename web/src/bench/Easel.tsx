@@ -17,6 +17,8 @@ interface Props {
   cannotCompare: string | null;
   making: Plate | null;
   label: string;
+  /** Width over height of the view's picture. */
+  aspect: number;
   /** Pointing at the picture: place from the left and top, 0 to 1. */
   point?: (x: number, y: number) => void;
   /** Dragging over the picture, before the pointer is let go. */
@@ -35,7 +37,7 @@ interface Props {
 export function Easel(props: Props) {
   const { live, shown, against, comparing, cannotCompare, making, label, point, drag, walk, modes, metered } =
     props;
-  const { setEv } = props;
+  const { setEv, aspect } = props;
   const [split, setSplit] = useState(50);
   const [cross, setCross] = useState<[number, number] | null>(null);
   const frame = useRef<HTMLDivElement>(null);
@@ -106,7 +108,10 @@ export function Easel(props: Props) {
     restarting: "the renderer is starting again",
   }[live.connection];
   return (
-    <div className="mount">
+    <div
+      className="mount"
+      style={{ "--format": shown ? shown.width / shown.height : aspect } as React.CSSProperties}
+    >
       <div
         ref={frame}
         className={`frame ${point ? "pointing" : walks ? "walking" : ""}`}

@@ -14,6 +14,12 @@ export const STEP_NAMES: Record<Step, string> = {
   finish: "Finish",
 };
 
+/** Width over height of a view's picture. */
+export function aspectOf(view: View): number {
+  const [w, h] = view.format ?? [16, 9];
+  return w / h;
+}
+
 export function lensOf(view: View, occasion: string): Lens {
   return view.lens_at?.[occasion] ?? view.lens ?? {};
 }

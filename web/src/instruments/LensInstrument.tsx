@@ -10,6 +10,7 @@ import { Button } from "../ui/Button";
 import { shutterText } from "../ui/format";
 import { readNumber, readShutter } from "../ui/reading";
 import { Value } from "../ui/Value";
+import { FormatChooser } from "./FormatChooser";
 
 interface Props {
   view: View;
@@ -101,6 +102,10 @@ export function LensInstrument({ view, occasion, header, hands }: Props) {
         unit="mm"
         log
         onChange={(v, done) => hands.view("Focal length", { focal_mm: v }, done)}
+      />
+      <FormatChooser
+        value={view.format ?? [16, 9]}
+        onChange={(format) => hands.view("Format", { format }, true)}
       />
       <Form.Check
         type="switch"

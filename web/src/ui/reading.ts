@@ -124,3 +124,28 @@ export function readShutter(typed: string): number | null {
   const value = plain(single[1]) * (single[2] === "min" ? 60 : 1);
   return value > 0 ? value : null;
 }
+
+/** How much longer than high, or higher than long, a picture may be. */
+const MOST_ASPECT = 8;
+
+/** Width to height as whole numbers, from "16:9", "3 x 2", "4/5", "2,39 : 1", "1.5". Null where it is no format. */
+export function readFormat(typed: string): [number, number] | null {
+  const match = /^(\d+(?:[.,]\d+)?)\s*(?:(?::|x|×|\/|to|by)\s*(\d+(?:[.,]\d+)?))?$/i.exec(typed.trim());
+  if (!match) return null;
+  const [across, down] = [match[1], match[2] ?? "1"].map((v) => Number(v.replace(",", ".")));
+  let [w, h] = [Math.round(across * 1000), Math.round(down * 1000)];
+  if (!w || !h) return null;
+  const by = divisor(w, h);
+  [w, h] = [w / by, h / by];
+  const within = w <= 10_000 && h <= 10_000 && w <= MOST_ASPECT * h && h <= MOST_ASPECT * w;
+  return within ? [w, h] : null;
+}
+
+/** "3:2"; "2.39:1" where whole numbers would not be read at a glance. */
+export function formatText([w, h]: readonly [number, number]): string {
+  const by = divisor(w, h);
+  if (Math.max(w, h) / by <= 32) return `${w / by}:${h / by}`;
+  return w >= h ? `${Number((w / h).toFixed(3))}:1` : `1:${Number((h / w).toFixed(3))}`;
+}
+
+const divisor = (a: number, b: number): number => (b ? divisor(b, a % b) : a);

@@ -19,7 +19,7 @@ import OpenEXR
 from numpy.typing import NDArray
 
 from valleylight.core.errors import InputError
-from valleylight.core.film import cryptomatte
+from valleylight.core.film import columns, cryptomatte
 from valleylight.core.film.caption import Caption
 from valleylight.core.film.film import Film
 
@@ -36,7 +36,7 @@ def channels_of(
     """Every channel of a film by name, and the header entries that go with them.
 
     R, G, B are the balanced picture (float); one layer a light group (half; the sun's disc is cut at 65000 cd/m2 there),
-    then surface_colour, normal, position (m), depth.Z (m), shadow.Y (share of direct light kept away), reflection
+    then surface_colour, normal, position (m), depth.Z (m), alpha.Y (share of the sky hidden), shadow.Y (share of direct light kept away), reflection
     (cd/m2), noise.Y (standard error, cd/m2) and the masks.
     """
     channels: dict[str, NDArray[Any]] = {}
@@ -53,6 +53,7 @@ def channels_of(
         channels[f"normal.{letter}"] = np.ascontiguousarray(passes["normal"][..., axis], np.float16)
         channels[f"position.{letter}"] = np.ascontiguousarray(passes["position"][..., axis], np.float32)
     channels["depth.Z"] = np.ascontiguousarray(passes["depth"], np.float32)
+    channels["alpha.Y"] = np.ascontiguousarray(passes["alpha"], np.float16)
     channels["shadow.Y"] = np.ascontiguousarray(passes["shadow"], np.float16)
     channels["noise.Y"] = np.ascontiguousarray(np.minimum(passes["noise"], _HALF_MOST), np.float16)
     masks, entries = cryptomatte.layers(film)
@@ -137,14 +138,16 @@ def read_exr(path: str | Path) -> Film:
     film.counts[:] = 1
     film.settings = note["settings"]
     film.clean = groups
-    film.auxiliary[..., 0:3] = rgb("surface_colour.")
+    film.auxiliary[..., columns.COLOUR] = rgb("surface_colour.")
     for axis, letter in enumerate("XYZ"):
-        film.auxiliary[..., 3 + axis] = channels[f"normal.{letter}"]
-        film.auxiliary[..., 8 + axis] = channels[f"position.{letter}"]
+        film.auxiliary[..., columns.PASS_NORMAL + axis] = channels[f"normal.{letter}"]
+        film.auxiliary[..., columns.PASS_POSITION + axis] = channels[f"position.{letter}"]
     depth = np.asarray(channels["depth.Z"], np.float32)
     met = np.isfinite(depth)
-    film.auxiliary[..., 8:11] -= np.where(met[..., None], film.settings.get("origin_m", (0.0, 0.0, 0.0)), 0)
-    film.auxiliary[..., 6], film.auxiliary[..., 7] = np.where(met, depth, 0), met
+    film.auxiliary[..., columns.POSITION] -= np.where(met[..., None], film.settings.get("origin_m", (0.0, 0.0, 0.0)), 0)
+    film.auxiliary[..., columns.PASS_DEPTH], film.auxiliary[..., columns.PASS_HITS] = np.where(met, depth, 0), met
+    # Films written before there was alpha know no more than where a surface was met.
+    film.auxiliary[..., columns.PASS_BEYOND] = 1 - np.asarray(channels.get("alpha.Y", met), np.float32)
     return film
 
 

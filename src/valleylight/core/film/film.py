@@ -17,7 +17,7 @@ MASK_RANKS = 4
 
 @dataclass
 class Film:
-    """Sums of a trace. `light` (H, W, G, 3), `auxiliary` (H, W, 18) and `masks` (H, W, 2, 4, 2: objects and materials,
+    """Sums of a trace. `light` (H, W, G, 3), `auxiliary` (H, W, PASS_WIDTH) and `masks` (H, W, 2, 4, 2: objects and materials,
     number and samples; empty when not kept) are sums over `counts` (H, W) samples of each pixel, `spill` (H / 8, W / 8, G, 3) those of
     light beyond the firefly limit, which the groups' pictures get back spread over the surfaces about (spread.py).
 
@@ -81,8 +81,8 @@ class Film:
     def _seen(self) -> NDArray[np.float32]:
         """Colour of the surfaces seen (H, W, 3), 0 where there are none: what spread light is put on."""
         a = self.auxiliary
-        met = a[..., columns.PASS_NORMAL : columns.PASS_NORMAL + 3].any(-1, keepdims=True)
-        return np.where(met, np.clip(a[..., 0:3] * self._scale, 0, 1), 0)
+        met = a[..., columns.NORMAL].any(-1, keepdims=True)
+        return np.where(met, np.clip(a[..., columns.COLOUR] * self._scale, 0, 1), 0)
 
     @property
     def spread(self) -> NDArray[np.float32] | None:
@@ -96,26 +96,28 @@ class Film:
     @property
     def passes(self) -> dict[str, NDArray[np.float32]]:
         """`surface_colour`, `normal`, `position` (m) and `reflection` (cd/m2), H x W x 3; `depth` in m
-        along the sight from the lens's place (not along its axis), infinite where nothing was met, `shadow` (share of the direct light kept away, 0 to 1) and `noise`, H x W."""
+        along the sight from the lens's place (not along its axis), infinite where nothing was met, `shadow` (share of the direct light kept away, 0 to 1), `alpha` (share of the sky
+        behind that the scene hides: a mirror hides all, a clear pane what it does not let by) and `noise`, H x W."""
         scale, a = self._scale, self.auxiliary
         hits = a[..., columns.PASS_HITS]
         free, got = a[..., columns.PASS_FREE], a[..., columns.PASS_SHADED]
-        position = a[..., columns.PASS_POSITION : columns.PASS_POSITION + 3]
+        position = a[..., columns.POSITION]
         with np.errstate(divide="ignore", invalid="ignore"):
             depth = np.where(hits > 0, a[..., columns.PASS_DEPTH] / hits, np.inf).astype(np.float32)
             met = np.where(hits[..., None] > 0, position / hits[..., None] + self._origin, 0).astype(np.float32)
             shadow = np.where(free > 0, 1 - np.clip(got / free, 0, 1), 0).astype(np.float32)
         return {
-            "surface_colour": np.clip(a[..., 0:3] * scale, 0, 1), "normal": a[..., 3:6] * scale, "depth": depth,
+            "surface_colour": np.clip(a[..., columns.COLOUR] * scale, 0, 1), "normal": a[..., columns.NORMAL] * scale, "depth": depth,
             "position": met, "shadow": shadow, "noise": self.noise,
-            "reflection": a[..., columns.PASS_REFLECTED : columns.PASS_REFLECTED + 3] * scale,
+            "alpha": np.where(self.counts > 0, 1 - np.clip(a[..., columns.PASS_BEYOND] * scale[..., 0], 0, 1), 0).astype(np.float32),
+            "reflection": a[..., columns.REFLECTED] * scale,
         }  # fmt: skip
 
     @property
     def guides(self) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
         """Surface colour and normal, H x W x 3: what guides the removal of noise."""
         scale = self._scale
-        return np.clip(self.auxiliary[..., 0:3] * scale, 0, 1), self.auxiliary[..., 3:6] * scale
+        return np.clip(self.auxiliary[..., columns.COLOUR] * scale, 0, 1), self.auxiliary[..., columns.NORMAL] * scale
 
     @property
     def noise(self) -> NDArray[np.float32]:

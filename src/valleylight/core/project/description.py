@@ -6,6 +6,7 @@ from north. A description never holds binaries: models and profiles are named by
 
 from __future__ import annotations
 
+import math
 from datetime import datetime
 from typing import Annotated, Literal, TypeVar
 from zoneinfo import ZoneInfo
@@ -112,6 +113,18 @@ class Stage(Part):
     light_net: LightNet = LightNet()
 
 
+def _within_reason(value: tuple[int, int]) -> tuple[int, int]:
+    if not 1 / MOST_ASPECT <= value[0] / value[1] <= MOST_ASPECT:
+        raise ValueError(f"a picture of {value[0]} to {value[1]} is too narrow; stay within {MOST_ASPECT} to 1")
+    return value
+
+
+#: How much longer than high, or higher than long, a picture may be.
+MOST_ASPECT = 8
+FormatSide = Annotated[int, Field(ge=1, le=10_000)]
+Format = Annotated[tuple[FormatSide, FormatSide], AfterValidator(_within_reason)]
+
+
 class Lens(Part):
     """Exposure of a view: f-number, shutter in seconds, ISO speed."""
 
@@ -129,6 +142,7 @@ class View(Part):
     target: Point
     focal_mm: float = Field(24.0, ge=4, le=1200)
     film_width_mm: float = Field(36.0, ge=4, le=250)
+    format: Format = Field((16, 9), description="Width to height of the picture, such as 3 to 2")
     keep_verticals: bool = True
     focus_m: float | None = Field(None, ge=0.001, le=100_000, description="None keeps everything sharp")
     blades: int = Field(0, ge=0, le=16, description="Blades of the diaphragm; 0 for a round one")
@@ -156,6 +170,19 @@ class View(Part):
 
     def lens_for(self, occasion: str) -> Lens:
         return self.lens_at.get(occasion, self.lens)
+
+    @property
+    def aspect(self) -> float:
+        """Width over height."""
+        return self.format[0] / self.format[1]
+
+    def pixels(self, width: int) -> tuple[int, int]:
+        """Width and height of a picture with as many pixels as one of 16 to 9 that is `width` across, so that a portrait costs what
+        a landscape does."""
+        if self.aspect == 16 / 9:
+            return width, max(round(width * 9 / 16), 1)
+        across = width * math.sqrt(self.aspect * 9 / 16)
+        return max(round(across), 1), max(round(across / self.aspect), 1)
 
 
 class Sun(Part):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 
 from peewee import CharField, Database, IntegerField, Model
@@ -9,7 +10,7 @@ from playhouse.migrate import MySQLMigrator
 from playhouse.migrate import migrate as playhouse_migrate
 
 from valleylight.core.errors import InputError
-from valleylight.server.store import tables
+from valleylight.server.store import storage, tables
 
 
 def _first_tables(database: Database) -> None:
@@ -38,9 +39,31 @@ def _stops(database: Database) -> None:
     add_missing(database, tables.JobRow, "stop_asked")
 
 
+def _settings_by_hash(database: Database) -> None:
+    """Plates share the descriptions they were made from; the look of each is in there."""
+    database.create_tables([tables.SettingsRow], safe=True)
+    add_missing(database, tables.PlateRow, "settings")
+    if "snapshot" not in _columns(database, tables.PlateRow):
+        return
+    for number, text in database.execute_sql("SELECT id, snapshot FROM plate WHERE settings IS NULL").fetchall():
+        tables.PlateRow.update(settings=storage.keep_raw_settings(json.loads(text))).where(
+            tables.PlateRow.id == number
+        ).execute()
+    migrator = MySQLMigrator(database)
+    playhouse_migrate(*(migrator.drop_column("plate", name, cascade=False) for name in ("snapshot", "look")))
+
+
+def _leases(database: Database) -> None:
+    add_missing(database, tables.JobRow, "holder", "held_until")
+
+
+def _columns(database: Database, table: type[Model]) -> set[str]:
+    return {column.name for column in database.get_columns(table._meta.table_name)}
+
+
 def add_missing(database: Database, table: type[Model], *fields: str) -> None:
     """Add the columns of a table that an older database lacks."""
-    there = {column.name for column in database.get_columns(table._meta.table_name)}
+    there = _columns(database, table)
     migrator = MySQLMigrator(database)
     playhouse_migrate(*(
         migrator.add_column(table._meta.table_name, name, table._meta.fields[name]) for name in fields if name not in there
@@ -50,6 +73,7 @@ def add_missing(database: Database, table: type[Model], *fields: str) -> None:
 STEPS: list[tuple[str, Callable[[Database], None]]] = [
     ("first tables", _first_tables), ("scenes", _scenes), ("catalogue of profiles", _catalogue),
     ("several hands, names and order", _hands), ("stops are written down", _stops),
+    ("settings of plates by their hash", _settings_by_hash), ("leases of jobs", _leases),
 ]  # fmt: skip
 
 

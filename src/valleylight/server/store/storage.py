@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import hashlib
+import json
 import re
 import unicodedata
+from functools import lru_cache
 from typing import Any
 
 from peewee import IntegrityError, fn
@@ -21,6 +24,7 @@ from valleylight.server.store.tables import (
     JobRow,
     PlateRow,
     ProjectRow,
+    SettingsRow,
     database,
     now,
 )
@@ -191,6 +195,24 @@ def keep(files: FileStore, data: bytes, kind: str, given_name: str) -> str:
     sha256 = files.keep(data)
     remember_asset(sha256, kind, len(data), given_name)
     return sha256
+
+
+def keep_settings(project: Project) -> str:
+    """Keep a description for the plates that are made from it; returns its hash."""
+    return keep_raw_settings(project.model_dump(mode="json"))
+
+
+def keep_raw_settings(raw: dict[str, Any]) -> str:
+    """As `keep_settings`, of plain data."""
+    sha = hashlib.sha256(json.dumps(raw, sort_keys=True, separators=(",", ":")).encode()).hexdigest()
+    SettingsRow.insert(sha256=sha, description=raw).on_conflict_ignore().execute()
+    return sha
+
+
+@lru_cache(maxsize=64)
+def settings_of(sha256: str) -> Project:
+    """The description under a hash, as it is understood today: what it does not say yet has its first value."""
+    return Project.model_validate(SettingsRow.get_by_id(sha256).description)
 
 
 def insert_part(part: str, row: ProjectRow, place: int, item: dict[str, Any]) -> None:

@@ -174,8 +174,18 @@ class TouchRow(Row):
         indexes = ((("project", "revision"), True),)
 
 
+class SettingsRow(Row):
+    """A description that plates were made from, under the hash of its text: plates of one moment share it."""
+
+    sha256 = FixedCharField(64, primary_key=True)
+    description = JSONField()
+
+    class Meta:
+        table_name = "plate_settings"
+
+
 class PlateRow(Row):
-    """A picture made or being made, with everything it was made from."""
+    """A picture made or being made, and what it was made from."""
 
     id = AutoField()
     project = ForeignKeyField(ProjectRow, on_delete="CASCADE")
@@ -186,8 +196,8 @@ class PlateRow(Row):
     height = IntegerField()
     samples = IntegerField()
     seed = IntegerField(default=1)
-    snapshot = JSONField()
-    look = JSONField()
+    settings = ForeignKeyField(SettingsRow, column_name="settings", null=True)
+    settings_id: str
     ev100 = DoubleField()
     true_to_place = BooleanField()
     picture = FixedCharField(64, null=True)
@@ -212,6 +222,8 @@ class JobRow(Row):
     samples_done = IntegerField(default=0)
     interruptions = IntegerField(default=0)
     stop_asked = BooleanField(default=False)
+    holder = CharField(64, default="")  # the renderer that has it
+    held_until = Moment(null=True)  # after that it is anybody's
     message = CharField(255, default="")
     seconds_spent = DoubleField(default=0.0)
     seconds_left = DoubleField(null=True)
@@ -231,7 +243,17 @@ PARTS: dict[str, type[_Part]] = {
     "fixture": FixtureRow,
     "scene": SceneRow,
 }
-ALL: tuple[Any, ...] = (AssetRow, ProfileRow, ProjectRow, *PARTS.values(), EditRow, TouchRow, PlateRow, JobRow)
+ALL: tuple[Any, ...] = (
+    AssetRow,
+    ProfileRow,
+    ProjectRow,
+    *PARTS.values(),
+    EditRow,
+    TouchRow,
+    SettingsRow,
+    PlateRow,
+    JobRow,
+)
 
 
 def connect(url: str) -> PooledMySQLDatabase:

@@ -211,7 +211,7 @@ def _surfaces(project: LoadedProject, compiler: Compiler) -> list[dict[str, Any]
 def _pick(project: LoadedProject, compiler: Compiler, spot: dict[str, Any]) -> dict[str, Any] | None:
     description = project.description
     view, occasion = description.view(spot["view"]), description.occasion(spot["occasion"])
-    scene = compiler.scene(project, view, occasion, 1280, 720, 1, SKETCH)
+    scene = compiler.scene(project, view, occasion, *view.pixels(1280), 1, SKETCH)
     if spot["plan"] is not None:
         x, y, z = spot["plan"]
         met = pick.along(scene, (x, y, z), (0.0, 0.0, 1.0 if spot["up"] else -1.0))

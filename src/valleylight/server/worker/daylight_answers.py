@@ -36,7 +36,7 @@ from valleylight.core.trace.scene.quality import PROOF, SKETCH
 from valleylight.server.found import data_url
 
 #: Width, height and samples of a glimpse: a picture of an hour.
-GLIMPSE = (320, 180, 4)
+GLIMPSE_WIDTH, GLIMPSE_SAMPLES = 320, 4
 #: Grid of the horizon seen from a view's point: azimuths and altitudes.
 HORIZON_AZIMUTHS, HORIZON_ALTITUDES = 120, 30
 METER_ROWS = 16
@@ -152,11 +152,11 @@ def _glimpse(project: LoadedProject, compiler: Compiler, message: dict[str, Any]
     moved = occasion.model_copy(update={"when": datetime.fromisoformat(message["when"])})
     if message["cloudless"]:
         moved = moved.model_copy(update={"sky": moved.sky.model_copy(update={"clouds": Clouds()})})
-    width, height, samples = GLIMPSE
-    scene = compiler.scene(project, view, moved, width, height, 1, replace(SKETCH, width=width))
-    film = new_film(scene, view, moved, width, height)
+    size = view.pixels(GLIMPSE_WIDTH)
+    scene = compiler.scene(project, view, moved, *size, 1, replace(SKETCH, width=GLIMPSE_WIDTH))
+    film = new_film(scene, view, moved, *size)
     with ThreadPoolExecutor(2) as pool:
-        trace(scene, film, 0, samples, pool)
+        trace(scene, film, 0, GLIMPSE_SAMPLES, pool)
     passes = film.passes
     linear = clean_picture(film.balanced(moved.light_levels()), passes["surface_colour"], passes["normal"], "fast")
     white = saturation_luminance(view.lens_for(occasion.key))

@@ -31,6 +31,7 @@ from valleylight.core.trace.scene.lighting import Daylight
 from valleylight.core.trace.scene.quality import DRAFT, PROOF, SKETCH
 from valleylight.server import logs
 from valleylight.server.store.files import FileStore
+from valleylight.server.store.storage import keep_settings
 from valleylight.server.store.tables import PlateRow, ProjectRow
 from valleylight.server.worker import measured
 from valleylight.server.worker.cleaned import CleanedFilm
@@ -40,7 +41,7 @@ from valleylight.server.worker.reading import Reading
 
 log = logs.log()
 
-#: Width, samples of each pass and noise-removal quality of the steps of refinement.
+#: Width (of a picture of 16 to 9; others have as many pixels), samples of each pass and noise-removal quality of the steps of refinement.
 STEPS = ((FIRST_WIDTH, (1,), "fast"), (848, (2, 3, 5, 10, 20), "balanced"))
 #: After so long at rest a picture whose levels were changed is cleaned again.
 REST_S = 0.6
@@ -48,7 +49,6 @@ REST_S = 0.6
 HELD_STOPS = 0.7
 #: While something is dragged nothing is refined before the hand has rested for so long.
 DRAG_REST_S = 0.4
-ASPECT = 9 / 16
 #: Height of the sky as it is seen in the finer live picture.
 LIVE_SKY_ROWS = 512
 #: The last steps of refinement wait while a plate is in the making.
@@ -78,6 +78,7 @@ class LivePicture:
         self._key = ""
         self._plan: list[tuple[int, int, str]] = []
         self._film: Film | None = None
+        self._width = 0  # of the film, as the steps count it
         self._scene: Scene | None = None
         self._finish_only = self._begin_again = self._renewing = False
         self._traced: tuple[float, dict[str, float]] = (0.0, {})
@@ -194,7 +195,7 @@ class LivePicture:
                 return
             began = time.monotonic()
             before = (self._film, self._scene) if self._renewing else (None, None)
-            if self._film is None or self._film.size[0] != width or self._renewing:
+            if self._film is None or self._width != width or self._renewing:
                 if not self._reading.is_done(self._wanted["project"]):
                     return
                 self._start(width)
@@ -284,8 +285,7 @@ class LivePicture:
         width, height = film.size
         plate = PlateRow(
             project=ProjectRow.get(ProjectRow.slug == message["slug"]), view_key=view.key, occasion_key=occasion.key,
-            quality="live", width=width, height=height, samples=film.samples, snapshot=project.model_dump(mode="json"),
-            look=project.look_for(view, occasion).model_dump(mode="json"), ev100=ev100(lens),
+            quality="live", width=width, height=height, samples=film.samples, settings=keep_settings(project), ev100=ev100(lens),
             true_to_place=occasion.sun.true_to_place,
         )  # fmt: skip
         keep_picture(self._files, plate, still, occasion)
@@ -295,16 +295,15 @@ class LivePicture:
     def _start(self, width: int) -> None:
         wanted = self._wanted
         assert wanted is not None
-        height = round(width * ASPECT)
+        size: tuple[int, int] = wanted["view"].pixels(width)
         quality = DRAFT if width < FIRST_WIDTH else SKETCH if width == FIRST_WIDTH else PROOF
         # One limit for all steps: a picture must not grow brighter as it grows finer.
         quality = replace(
             quality, clamp_stops=PROOF.clamp_stops, max_bounces=SKETCH.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
         )  # fmt: skip
-        self._scene = self._compiler.scene(
-            wanted["project"], wanted["view"], wanted["occasion"], width, height, 1, quality
-        )
-        self._film = new_film(self._scene, wanted["view"], wanted["occasion"], width, height)
+        self._scene = self._compiler.scene(wanted["project"], wanted["view"], wanted["occasion"], *size, 1, quality)
+        self._film = new_film(self._scene, wanted["view"], wanted["occasion"], *size)
+        self._width = width
 
     def _show_film(self, quality: str, stop: Callable[[], bool] | None = None, at_once: bool = False) -> None:
         """Finish the film and send it; `at_once` what was cleaned of it will do, though a pass was added since."""

@@ -37,6 +37,8 @@ PATIENT_QUESTIONS = frozenset((
     "sample", "sky", "portrait", "stage", "surfaces", "horizon", "sky_meter", "readings",
 ))  # fmt: skip
 
+#: An idle worker looks so often whether another renderer left a plate behind.
+LOOK_AGAIN_S = 15.0
 #: How long the worker waits before it asks a database again that did not answer.
 DATABASE_AWAY_S = 1.0
 #: How far the tracer stands back (nice value) so that the server and the artist's browser answer while it fills all cores.
@@ -87,9 +89,12 @@ class Worker:
             background = self._plates.has_work or self._portraits.has_work
             busy = self._live.has_work or background or bool(self._patient)
             try:
-                message = self._inbox.get(block=not busy)
+                message = self._inbox.get(block=not busy, timeout=LOOK_AGAIN_S)
             except queue.Empty:
-                self._work()
+                if not busy:  # a plate may have been left by another renderer
+                    self._plates.look_again()
+                else:
+                    self._work()
                 continue
             if message is None:
                 return
@@ -103,7 +108,7 @@ class Worker:
     def _adopt(self) -> None:
         while True:
             try:
-                self._plates.adopt_interrupted()
+                self._plates.adopt()
                 return
             except PeeweeException:
                 tables.database.close_all()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
 import tempfile
 import time
@@ -24,22 +25,22 @@ from valleylight.core.film.store import load_film, save_film
 from valleylight.core.finish.look import apply
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.captions import caption_of
-from valleylight.core.project.description import Look, Occasion, Project
+from valleylight.core.project.description import Look, Occasion
 from valleylight.core.trace.render import new_film, trace_tiles
 from valleylight.core.trace.scene.compiler import Compiler, Scene
 from valleylight.core.trace.scene.quality import QUALITIES, Quality
 from valleylight.core.trace.tiles import TILE, noisy_tiles, tiles
 from valleylight.server import logs
+from valleylight.server.store import jobs
 from valleylight.server.store.files import FileStore
-from valleylight.server.store.storage import remember_asset
-from valleylight.server.store.tables import JobRow, PlateRow, now
+from valleylight.server.store.storage import remember_asset, settings_of
+from valleylight.server.store.tables import JobRow, PlateRow
+from valleylight.server.worker.heartbeat import Heartbeat
 from valleylight.server.worker.reading import Reading
 
 log = logs.log()
 
 BATCH = 4  # samples of every pixel between two previews
-#: A plate at which the renderer died so many times is set aside, so that others get their turn.
-MOST_DEATHS = 2
 KEPT_STOPPED = 4  # stopped plates whose film is kept
 #: A chunk of tiles is meant to take so long: whoever works at the bench waits for no more. It fills all cores.
 CHUNK_S, FIRST_TILES, LEAST_TILES = 0.12, 8, 4
@@ -55,6 +56,7 @@ class _Making:
     scene: Scene
     film: Film
     occasion: Occasion
+    look: Look
     place: int  # tiles of the batch that are done
     at_once: int  # tiles of a chunk
     started: float
@@ -66,9 +68,10 @@ class _Making:
 
 def keep_picture(files: FileStore, plate: PlateRow, film: Film, occasion: Occasion) -> None:
     """Finish a film without noise and keep picture and film as the plate's; the row is left to the caller to save."""
-    project = Project.model_validate(plate.snapshot)
-    caption = caption_of(project, project.view(plate.view_key), occasion)
-    picture = png(apply(film, Look.model_validate(plate.look), occasion.light_levels()), caption)
+    project = settings_of(plate.settings_id)
+    view = project.view(plate.view_key)
+    caption = caption_of(project, view, occasion)
+    picture = png(apply(film, project.look_for(view, occasion), occasion.light_levels()), caption)
     with tempfile.NamedTemporaryFile(dir=files.scratch, suffix=".exr") as partial:
         write_exr(film, partial.name, occasion.light_levels(), caption)
         linear = Path(partial.name).read_bytes()
@@ -88,9 +91,11 @@ class PlateMaker:
 
     def __init__(
         self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[dict[str, Any]], None],
-        reading: Reading | None = None,
+        reading: Reading | None = None, holder: str = "",
     ) -> None:  # fmt: skip
         self._compiler, self._files, self._pool, self._send = compiler, files, pool, send
+        self._holder = holder or jobs.holder_of(files.folder)
+        self._heart = Heartbeat(self._holder)
         self._reading = reading or Reading(compiler)
         self._making: _Making | None = None
         self._maybe_more = True
@@ -102,104 +107,111 @@ class PlateMaker:
     def wake(self) -> None:
         self._maybe_more = True
 
-    def adopt_interrupted(self) -> None:
-        """Jobs that were running when a worker died go back in the queue, and say so; those that were to stop are stopped."""
-        for job in JobRow.select().where(JobRow.stop_asked, JobRow.status.in_(("running", "waiting"))):
+    def look_again(self) -> None:
+        """Take up what another renderer let lie, if its lease has run out."""
+        with contextlib.suppress(PeeweeException):  # asked again soon
+            self.adopt()
+            self._maybe_more = jobs.next_waiting() is not None
+
+    def adopt(self) -> None:
+        """Forsaken jobs go back in the queue, and say so; those that were to stop are stopped."""
+        for job in jobs.stops_unheard():
             self._end(job, "stopped", "Stopped", keep=True)
-        for job in JobRow.select().where(JobRow.status == "running"):
-            job.interruptions += 1
-            if job.interruptions >= MOST_DEATHS:
+        for job in jobs.forsaken(self._holder):
+            kept = self._checkpoint(job).is_file()
+            if job.stop_asked:
+                self._end(job, "stopped", "Stopped", keep=True)
+            elif job.interruptions + 1 >= jobs.MOST_DEATHS:
+                job.interruptions += 1
                 self._end(
                     job, "failed",
                     f"The renderer died {job.interruptions} times while making this plate; it was set aside. "
                     "Look for what is new on the stage, then make it again",
                 )  # fmt: skip
-                continue
-            kept = self._checkpoint(job).is_file()
-            job.message = "Interrupted; going on from the last saved film" if kept else "Interrupted; started again"
-            job.status = "waiting"
-            job.save()
+            else:
+                jobs.take_back(
+                    job, "Interrupted; going on from the last saved film" if kept else "Interrupted; started again"
+                )
 
-    @staticmethod
-    def leave() -> None:
+    def leave(self) -> None:
         """The server goes, and this process with it: what is in the making waits for the next start. That is no death."""
-        JobRow.update(
-            status="waiting", message="Interrupted when the server ended; going on from the last saved film"
-        ).where(JobRow.status == "running").execute()  # fmt: skip
+        jobs.let_go(self._holder, "Interrupted when the server ended; going on from the last saved film")
 
     def stop(self, job_id: int) -> None:
         """Stop a job, running or waiting; what was traced is kept to go on from, for the last few stopped."""
         job = JobRow.get_or_none(JobRow.id == job_id)
-        if job is None or job.status not in ("waiting", "running"):
+        if job is None or job.status not in jobs.UNDERWAY:
             return
         if self._making is not None and self._making.job.id == job_id:
             self._tell(self._making)
             job = self._making.job
             self._save(self._making)
-            self._making = None
+            self._put_down()
+        elif job.status == "running" and job.holder != self._holder:
+            return  # another renderer has it, and reads in the queue that it is to stop
         self._end(job, "stopped", "Stopped", keep=True)
-        stopped = JobRow.select().where(JobRow.status == "stopped").order_by(JobRow.changed.desc(), JobRow.id.desc())
-        for old in stopped.offset(KEPT_STOPPED).limit(20):
+        for old in jobs.stopped_before(KEPT_STOPPED):
             self._checkpoint(old).unlink(missing_ok=True)
 
     def step(self) -> None:
         """The next chunk of the plate in the making, or the start of the next one."""
-        if self._making is None:
-            job = JobRow.select().where(JobRow.status == "waiting").order_by(JobRow.id).first()
+        making = self._making
+        if making is None:
+            job = jobs.next_waiting()
             if job is None:
                 self._maybe_more = False
                 return
             self._guarded(job, lambda: self._begin(job))
             return
-        making = self._making
+        if self._heart.lost:
+            self._put_down()
+            return
+        if self._heart.is_to_stop:
+            self.stop(making.job.id)
+            return
         began = time.monotonic()
         self._guarded(making.job, lambda: self._chunk(making))
         making.worked += time.monotonic() - began
+
+    def _put_down(self) -> None:
+        self._making = None
+        self._heart.let_go()
 
     def _guarded(self, job: JobRow, work: Callable[[], None]) -> None:
         try:
             work()
         except PeeweeException:
             raise  # the database is away for a moment: the film at hand is kept, and the work goes on afterwards
+        except jobs.LeaseLostError:
+            self._put_down()
         except InputError as error:
-            self._making = None
+            self._put_down()
             self._end(job, "failed", str(error))
         except Exception as error:
             log.exception("a plate failed", job=job.id)
-            self._making = None
+            self._put_down()
             self._end(job, "failed", f"The plate could not be made ({type(error).__name__}: {error})")
 
     def _begin(self, job: JobRow) -> None:
         plate: PlateRow = job.plate
-        project = LoadedProject(Project.model_validate(plate.snapshot), self._files.read)
+        project = LoadedProject(settings_of(plate.settings_id), self._files.read)
         view = project.description.view(plate.view_key)
         occasion = project.description.occasion(plate.occasion_key)
         quality: Quality = QUALITIES[plate.quality]
         if not self._reading.is_done(project):
             return
         # Written down before anything is set up: a stage that ends the process must be counted against its plate.
-        taken = JobRow.update(status="running", changed=now()).where(JobRow.id == job.id, JobRow.status == "waiting")
-        if not taken.execute():  # stopped meanwhile
+        if not jobs.hold(job, self._holder):  # another was quicker, or it was stopped meanwhile
             return
-        job.status = "running"
+        self._heart.hold(job.id)
         scene = self._compiler.scene(project, view, occasion, plate.width, plate.height, plate.seed, quality)
         film = new_film(scene, view, occasion, plate.width, plate.height, quality.masks)
         place = self._restore(job, film)
         clock = time.monotonic()
         self._making = _Making(
-            job,
-            plate,
-            scene,
-            film,
-            occasion,
-            place,
-            FIRST_TILES,
-            clock,
-            job.seconds_spent,
-            job.seconds_spent,
-            clock,
-            clock,
-        )
+            job, plate, scene, film, occasion, project.description.look_for(view, occasion), place, FIRST_TILES, clock,
+            job.seconds_spent, job.seconds_spent, clock, clock,
+        )  # fmt: skip
         self._tell(self._making)
 
     def _chunk(self, m: _Making) -> None:
@@ -237,15 +249,18 @@ class PlateMaker:
         remove_noise(m.film, "high" if m.plate.quality == "press" else "balanced")
         keep_picture(self._files, m.plate, m.film, m.occasion)
         m.plate.seconds = m.worked + time.monotonic() - began
+        jobs.tell(m.job, self._holder)  # another's by now: its picture counts, not this one
         m.plate.save()
-        self._making = None
+        self._put_down()
         m.job.samples_done = m.plate.samples
         m.job.seconds_spent = self._spent(m)
         self._end(m.job, "done", "")
 
     def _end(self, job: JobRow, status: str, message: str, keep: bool = False) -> None:
-        job.status, job.message, job.changed, job.seconds_left = status, message[:255], now(), 0.0
-        job.save()
+        try:
+            jobs.end(job, status, message)
+        except jobs.LeaseLostError:
+            return
         if not keep:
             self._checkpoint(job).unlink(missing_ok=True)
         self._send({"event": "job", "job": job.id, "status": status})
@@ -266,15 +281,14 @@ class PlateMaker:
         )
         if message is not None:
             m.job.message = message
-        m.job.changed = now()
-        m.job.save()
+        jobs.tell(m.job, self._holder)
         self._send({"event": "job", "job": m.job.id, "status": "running"})
 
     def _preview(self, m: _Making) -> None:
         linear = m.film.balanced(m.occasion.light_levels())
         h, w = linear.shape[0] // 2 * 2, linear.shape[1] // 2 * 2
         small = linear[:h, :w].reshape(h // 2, 2, w // 2, 2, 3).mean((1, 3), dtype=np.float32)
-        picture = apply(small, Look.model_validate(m.plate.look), saturation_cd_m2=m.film.settings["saturation_cd_m2"])
+        picture = apply(small, m.look, saturation_cd_m2=m.film.settings["saturation_cd_m2"])
         out = io.BytesIO()
         Image.fromarray(picture).save(out, "JPEG", quality=85)
         self._send({"event": "preview", "job": m.job.id, "image": out.getvalue()})

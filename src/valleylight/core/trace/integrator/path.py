@@ -408,9 +408,11 @@ def step(scene, work, row, asked, used):
             )  # fmt: skip
         if p[row, layout.SEEN] <= 0.0:
             y, x = int(work.samples[sample, 0]), int(work.samples[sample, 1])
-            work.passes[y, x, 0] += min(tr, 1.0)
-            work.passes[y, x, 1] += min(tg, 1.0)
-            work.passes[y, x, 2] += min(tb, 1.0)
+            work.passes[y, x, columns.PASS_COLOUR] += min(tr, 1.0)
+            work.passes[y, x, columns.PASS_COLOUR + 1] += min(tg, 1.0)
+            work.passes[y, x, columns.PASS_COLOUR + 2] += min(tb, 1.0)
+            if bounce == 0 and not drifting and p[row, layout.BENT] <= 0.0:  # straight on, through panes at most
+                work.passes[y, x, columns.PASS_BEYOND] += (tr + tg + tb) / 3.0
         return False, asked, used, spent
 
     kind = int(scene.materials[m, layout.KIND])

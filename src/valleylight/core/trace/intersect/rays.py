@@ -54,7 +54,7 @@ class Work(NamedTuple):
     turn: NDArray[np.int64]  # (PATHS,) rows of the paths that go on
     samples: NDArray[np.float64]  # (PATHS, 10) the samples they belong to, see layout
     film: NDArray[np.float32]  # (H, W, G, 3) sums in cd/m2
-    passes: NDArray[np.float32]  # (H, W, 18) sums, see layout
+    passes: NDArray[np.float32]  # (H, W, PASS_WIDTH) sums, see film/columns.py
     spill: NDArray[np.float32]  # (H / 8, W / 8, G, 3) sums in cd/m2 of light beyond the limit, by cell
     ids: NDArray[np.float32]  # (H, W, 2, R, 2) counts of objects and materials, or empty
     questions: NDArray[np.float64]  # (QUESTIONS, 22) rays towards light, see layout

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import statistics
-from typing import Any, Literal
+from typing import Literal
 
 from fastapi import APIRouter
 from fastapi.concurrency import run_in_threadpool
@@ -15,7 +15,7 @@ from valleylight.core.trace.scene.quality import QUALITIES
 from valleylight.server.web.schemas.live import PlatesNews
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.finish.exposure import ev100
-from valleylight.core.project.description import Look, Occasion
+from valleylight.core.project.description import Occasion, Project
 from valleylight.core.sun.position import check_year
 from valleylight.server.store import storage, tables
 from valleylight.server.web.context import Here, described, with_database
@@ -25,7 +25,7 @@ from valleylight.server.web.schemas.plates import Finishing, Job, LivePlate, New
 from valleylight.server.store.tables import JobRow, PlateRow, ProjectRow, database
 
 router = APIRouter(prefix="/api", tags=["plates"])
-#: Width and samples of each quality; heights are 9/16 of the width.
+#: Width of a picture of 16 to 9 and samples of each quality; other formats have as many pixels.
 SIZES = {name: (quality.width, quality.samples) for name, quality in QUALITIES.items()}
 #: Seconds for a million samples before this machine has made a plate.
 UNMEASURED_S_PER_MILLION = 2.6
@@ -34,15 +34,16 @@ THUMB_WIDTH = 480
 RECENT = 15
 
 
-def shown(plate: PlateRow, job: JobRow | None, now: dict[str, Any]) -> Plate:
+def shown(plate: PlateRow, job: JobRow | None, now: Project) -> Plate:
     """A plate as the API gives it, compared with the description as it is now."""
+    then = storage.settings_of(plate.settings_id)
+    view, occasion = then.view(plate.view_key), then.occasion(plate.occasion_key)
     return Plate(
         id=plate.id, view=plate.view_key, occasion=plate.occasion_key, name=plate.name, rank=plate.rank, quality=plate.quality,
         width=plate.width, height=plate.height, samples=plate.samples, ev100=plate.ev100, true_to_place=plate.true_to_place,
         seconds=plate.seconds, created=plate.created.isoformat() + "Z", ready=plate.picture is not None,
-        changed=changed_steps(plate.snapshot, now, plate.view_key, plate.occasion_key),
-        look=Look.model_validate(plate.look),
-        levels=Occasion.model_validate(_occasion_of(plate)).light_levels(),
+        changed=changed_steps(then, now, plate.view_key, plate.occasion_key),
+        look=then.look_for(view, occasion), levels=occasion.light_levels(),
         job=None if job is None else Job(
             id=job.id, status=job.status, samples_done=job.samples_done, message=job.message,
             seconds_spent=job.seconds_spent, seconds_left=job.seconds_left,
@@ -50,16 +51,12 @@ def shown(plate: PlateRow, job: JobRow | None, now: dict[str, Any]) -> Plate:
     )  # fmt: skip
 
 
-def _occasion_of(plate: PlateRow) -> Any:
-    return next(o for o in plate.snapshot["occasions"] if o["key"] == plate.occasion_key)
-
-
 @router.get("/projects/{slug}/plates")
 @with_database
 def list_plates(slug: str) -> list[Plate]:
     """Plates of a project in the order of the strip: newest first, but for those ranked by hand. Not those put away."""
     row = storage.project_row(slug)
-    now = storage.description(row).model_dump(mode="json")
+    now = storage.description(row)
     query = PlateRow.select().where(PlateRow.project == row, ~PlateRow.put_away)
     plates = list(query.order_by(fn.COALESCE(PlateRow.rank, PlateRow.id).desc(), PlateRow.id.desc()).limit(400))
     jobs = {job.plate.id: job for job in JobRow.select().where(JobRow.plate.in_(plates))} if plates else {}
@@ -82,7 +79,7 @@ async def keep_live(slug: str, wanted: LivePlate, here: Here) -> Plate:
 @with_database
 def _as_it_is(plate_id: int) -> Plate:
     plate = PlateRow.get_by_id(plate_id)
-    return shown(plate, None, storage.description(plate.project).model_dump(mode="json"))
+    return shown(plate, None, storage.description(plate.project))
 
 
 @router.post("/plates/{plate_id}/again", status_code=202)
@@ -92,16 +89,17 @@ def make_again(plate_id: int, wanted: PlateAgain, here: Here) -> Plate:
     plate = _plate(plate_id)
     quality = wanted.quality or (plate.quality if plate.quality in SIZES else "sketch")
     width, samples = SIZES[quality]
+    width, height = storage.settings_of(plate.settings_id).view(plate.view_key).pixels(width)
     with database.atomic():
-        kept = {name: getattr(plate, name) for name in ("view_key", "occasion_key", "snapshot", "look", "ev100", "true_to_place")}
+        kept = {name: getattr(plate, name) for name in ("view_key", "occasion_key", "settings", "ev100", "true_to_place")}
         made = PlateRow.create(
-            project=plate.project, quality=quality, width=width, height=round(width * 9 / 16), samples=samples,
+            project=plate.project, quality=quality, width=width, height=height, samples=samples,
             name=plate.name, **kept,
         )  # fmt: skip
         job = JobRow.create(plate=made)
     here.worker.send({"do": "job"})
     here.hub.tell_soon(plate.project.slug, PlatesNews())
-    return shown(made, job, storage.description(plate.project).model_dump(mode="json"))
+    return shown(made, job, storage.description(plate.project))
 
 
 @router.post("/projects/{slug}/plates", status_code=202)
@@ -118,7 +116,7 @@ def enqueue(row: ProjectRow, wanted: NewPlate) -> Plate:
     """The rows of a plate to be made. Raises NotFoundError for an unknown view or occasion."""
     project = storage.description(row)
     view, occasion = project.view(wanted.view), project.occasion(wanted.occasion)
-    now = project.model_dump(mode="json")
+    now = project
     if wanted.when is not None:
         check_year(wanted.when.year)
         moved = Occasion.model_validate({**occasion.model_dump(), "when": wanted.when})
@@ -127,11 +125,11 @@ def enqueue(row: ProjectRow, wanted: NewPlate) -> Plate:
         )
         occasion = moved
     width, samples = SIZES[wanted.quality]
-    snapshot = project.model_dump(mode="json")
+    width, height = view.pixels(width)
     with database.atomic():
         plate = PlateRow.create(
             project=row, view_key=view.key, occasion_key=occasion.key, quality=wanted.quality, width=width,
-            height=round(width * 9 / 16), samples=samples, snapshot=snapshot, look=project.look_for(view, occasion).model_dump(mode="json"),
+            height=height, samples=samples, settings=storage.keep_settings(project),
             ev100=ev100(view.lens_for(occasion.key)), true_to_place=occasion.sun.true_to_place,
         )  # fmt: skip
         job = JobRow.create(plate=plate)
@@ -160,7 +158,7 @@ def _expected(quality: str, made: list[PlateRow]) -> float:
 
     alike = [rate(p) for p in made if p.quality == quality][:RECENT] or [rate(p) for p in made if p.quality in SIZES][:RECENT]
     width, samples = SIZES[quality]
-    return (statistics.median(alike) if alike else UNMEASURED_S_PER_MILLION) * width * round(width * 9 / 16) * samples / 1e6
+    return (statistics.median(alike) if alike else UNMEASURED_S_PER_MILLION) * (width * width * 9 / 16) * samples / 1e6
 
 
 @router.post("/jobs/{job_id}/stop", status_code=202)
@@ -223,6 +221,11 @@ def _ready(plate_id: int) -> PlateRow:
     return plate
 
 
+@with_database
+def _levels(plate: PlateRow) -> dict[str, float]:
+    return storage.settings_of(plate.settings_id).occasion(plate.occasion_key).light_levels()
+
+
 _KEPT = {"Cache-Control": "private, max-age=31536000, immutable"}
 
 
@@ -256,8 +259,9 @@ async def finish_plate(plate_id: int, wanted: Finishing, here: Here) -> Response
     for name, level in wanted.levels.items():
         if not 0 <= level <= 1e6:
             raise InputError(f"the level {level:g} is impossible", f"levels.{name}", "Choose 0 or more")
+    levels = wanted.levels or await run_in_threadpool(_levels, plate)
     image = await here.worker.ask(
         "finish", film=plate.film, look=wanted.look.model_dump(mode="json"),
-        levels=wanted.levels or Occasion.model_validate(_occasion_of(plate)).light_levels(),
+        levels=levels,
     )  # fmt: skip
     return Response(image, media_type="image/png")

@@ -1,0 +1,52 @@
+"""Renews the lease of the plate in hand from a thread of its own, however long one step of the work takes."""
+
+from __future__ import annotations
+
+import threading
+
+from peewee import PeeweeException
+
+from valleylight.server.store import jobs, tables
+
+
+class Heartbeat:
+    """Holds on to one job at a time. `lost` and `is_to_stop` say what the queue answered."""
+
+    def __init__(self, holder: str) -> None:
+        self._holder = holder
+        self._job: int | None = None
+        self._changed = threading.Condition()
+        self.lost = self.is_to_stop = False
+        self._thread: threading.Thread | None = None
+
+    def hold(self, job_id: int) -> None:
+        with self._changed:
+            self._job, self.lost, self.is_to_stop = job_id, False, False
+            if self._thread is None:
+                self._thread = threading.Thread(target=self._beat, name="heartbeat", daemon=True)
+                self._thread.start()
+
+    def let_go(self) -> None:
+        with self._changed:
+            self._job, self.lost, self.is_to_stop = None, False, False
+
+    def _beat(self) -> None:
+        while True:
+            with self._changed:
+                self._changed.wait(jobs.RENEW_S)
+                job = self._job
+            if job is not None:
+                self._renew(job)
+
+    def _renew(self, job: int) -> None:
+        lost = stop = False
+        try:
+            with tables.database.connection_context():
+                stop = jobs.renew(job, self._holder)
+        except jobs.LeaseLostError:
+            lost = True
+        except PeeweeException:  # the database is away: nobody else can have the job meanwhile
+            return
+        with self._changed:
+            if self._job == job:
+                self.lost, self.is_to_stop = lost, stop

@@ -1,0 +1,127 @@
+"""Databases of every earlier version come up to today's with all that is in them. `versions/` holds one of each, as it was written then."""
+
+from __future__ import annotations
+
+import subprocess
+from pathlib import Path
+from urllib.parse import parse_qs, urlparse
+
+import pytest
+
+from tests import small
+from valleylight.server.store import jobs, migrations, storage, tables
+from valleylight.server.store.mariadb import PrivateMariaDB
+from valleylight.server.store.migrations import STEPS, migrate
+from valleylight.server.store.tables import EditRow, JobRow, PlateRow, ProjectRow, SettingsRow
+from valleylight.server.web.routes.plates import shown
+
+VERSIONS = sorted(Path(__file__).with_name("versions").glob("v*.sql"))
+
+
+@pytest.fixture
+def at_version(database_server):
+    """Connects to a new database with a dump in it."""
+    pools = []
+
+    def made(dump: Path | None) -> None:
+        name = f"migrated_{dump.stem if dump else 'new'}"
+        url = PrivateMariaDB(database_server.folder, name).start()
+        socket = parse_qs(urlparse(url).query)["unix_socket"][0]
+        client = ["mariadb", "--no-defaults", f"--socket={socket}"]
+        subprocess.run(
+            [*client, "-e", f"DROP DATABASE {name}; CREATE DATABASE {name} CHARACTER SET utf8mb4"], check=True
+        )
+        if dump is not None:
+            subprocess.run([*client, name], input=b"SET foreign_key_checks = 0;\n" + dump.read_bytes(), check=True)
+        pools.append(tables.connect(url))
+        pools[-1].connect()
+
+    yield made
+    for pool in pools:
+        pool.close_all()
+
+
+def columns() -> dict[str, list[tuple]]:
+    """Every column of the database, as the server describes it, in an order of its own."""
+    found = tables.database.execute_sql(
+        "SELECT table_name, column_name, column_type, is_nullable, column_key FROM information_schema.columns "
+        "WHERE table_schema = DATABASE() ORDER BY table_name, column_name"
+    ).fetchall()
+    by_table: dict[str, list[tuple]] = {}
+    for table, *column in found:
+        by_table.setdefault(table, []).append(tuple(column))
+    return by_table
+
+
+def test_there_is_a_database_of_every_earlier_version():
+    """A new step brings one along, dumped by the program before it (mariadb-dump --compact)."""
+    assert [int(v.stem[1:]) for v in VERSIONS] == [1, 2, 3, 4, 5]
+    assert len(STEPS) == 7  # steps 6 and 7 are not released apart
+
+
+@pytest.mark.parametrize("dump", VERSIONS, ids=lambda p: p.stem)
+def test_all_that_was_kept_is_still_there(dump, at_version):
+    version = int(dump.stem[1:])
+    at_version(dump)
+    assert migrate(tables.database) == [name for name, _ in STEPS[version:]]
+    assert migrate(tables.database) == []
+    row = ProjectRow.get()
+    assert (row.slug, row.away) == ("small-room", None)
+    assert row.place > 0 and row.changed >= row.created
+    now = storage.description(row)
+    assert now.site == small.project().description.site
+    assert [len(p) for p in (now.views, now.occasions, now.kinds, now.fixtures, now.looks)] == [2, 2, 2, 2, 1]
+    assert [e.label for e in EditRow.select()] == ["Hour"]
+    plates = list(PlateRow.select().order_by(PlateRow.id))
+    assert [(p.view_key, p.occasion_key, p.picture is None) for p in plates] == [
+        ("inside", "noon", False), ("outside", "noon", False), ("inside", "night", True),
+    ]  # fmt: skip
+    assert SettingsRow.select().count() == 1  # all three were made from one description
+    assert storage.settings_of(plates[0].settings_id) == now
+    for plate in plates:
+        told = shown(plate, JobRow.get(JobRow.plate == plate), now)
+        assert told.changed == []
+        assert told.look == now.looks[0]
+        assert (told.ev100, told.width, told.samples) == (10.5, 640, 6)
+    [left] = jobs.forsaken("anybody")
+    assert (left.plate_id, left.samples_done) == (plates[2].id, 3)
+
+
+def test_an_old_database_ends_like_a_new_one(at_version):
+    at_version(None)
+    migrate(tables.database)
+    fresh = columns()
+    tables.database.close_all()
+    for dump in VERSIONS:
+        at_version(dump)
+        migrate(tables.database)
+        assert columns() == fresh, dump.stem
+        tables.database.close_all()
+
+
+def test_a_step_that_broke_off_is_done_again(at_version, monkeypatch):
+    """The program dies amid a step: the next start takes it up, and nothing was lost."""
+    at_version(VERSIONS[-1])
+    keep, seen = storage.keep_raw_settings, []
+
+    def breaks(raw):
+        seen.append(raw)
+        if len(seen) == 2:
+            raise KeyboardInterrupt
+        return keep(raw)
+
+    monkeypatch.setattr(migrations.storage, "keep_raw_settings", breaks)
+    with pytest.raises(KeyboardInterrupt):
+        migrate(tables.database)
+    monkeypatch.undo()
+    assert migrate(tables.database) == [name for name, _ in STEPS[5:]]
+    assert [storage.settings_of(p.settings_id) for p in PlateRow.select()] == [small.project().description] * 3
+
+
+def test_a_later_version_is_refused_and_left_alone(at_version):
+    at_version(VERSIONS[-1])
+    tables.database.execute_sql("INSERT INTO schema_version (number, name) VALUES (%s, 'later')", (len(STEPS) + 1,))
+    before = columns()
+    with pytest.raises(migrations.InputError, match="newer Valleylight"):
+        migrate(tables.database)
+    assert columns() == before
