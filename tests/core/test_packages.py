@@ -62,6 +62,7 @@ def stated(heading: str) -> dict[str, set[str]]:
 
 @pytest.mark.parametrize(("within", "heading"), [
     (FACE, "| package of `core` |"), ("valleylight.core.trace", "| room of `core/trace` |"),
+    ("valleylight.server", "| package of `server` |"),
 ])  # fmt: skip
 def test_packages_stand_on_what_the_table_says(within, heading):
     assert used(within) == stated(heading)

@@ -8,9 +8,10 @@ from typing import Any, get_args
 import pytest
 from pydantic import TypeAdapter
 
+from valleylight.server.messages.picture import Histogram, LiveFault, LiveHeader
 from valleylight.server.web.hub import Hub
 from valleylight.server.web.schemas import live
-from valleylight.server.web.schemas.live import Histogram, LiveFault, LiveHeader, News, PlatesNews, ProjectNews
+from valleylight.server.web.schemas.live import News, PlatesNews, ProjectNews
 
 SHOW = {"type": "show", "serial": 1, "view": "inside", "occasion": "noon"}
 

@@ -10,7 +10,11 @@ import pytest
 
 from tests import small
 from valleylight.core.errors import InputError, StoppedError
+from valleylight.core.project import Project
 from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.server.messages.events import LiveShown
+from valleylight.server.messages.picture import LiveHeader
+from valleylight.server.messages.wishes import ShowLive
 from valleylight.server.worker import live
 from valleylight.server.worker.live import LivePicture
 from valleylight.server.worker.pace import FIRST_WIDTH, WIDTHS
@@ -26,24 +30,25 @@ class Bench:
     def __init__(self, compiler) -> None:
         self.project = small.project()
         self.raw = self.project.description.model_dump(mode="json")
-        self.sent: list[dict] = []
+        self.sent: list[LiveShown] = []
         self.interrupt = threading.Event()
         files = type("Files", (), {"read": staticmethod(self.project.asset)})()
         self.picture = LivePicture(compiler, files, ThreadPoolExecutor(2), self.sent.append, self.interrupt)  # type: ignore[arg-type]
 
     def show(self, dragging: bool = False) -> None:
-        self.picture.show({
-            "slug": "s", "serial": len(self.sent), "description": self.raw, "view": "inside", "occasion": "noon",
-            "dragging": dragging, "mode": "picture", "alone": None,
-        })  # fmt: skip
+        self.picture.show(ShowLive(
+            slug="s", serial=len(self.sent), project=Project.model_validate(self.raw), view="inside", occasion="noon",
+            dragging=dragging,
+        ))  # fmt: skip
 
-    def until(self, width: int) -> dict:
+    def until(self, width: int) -> LiveHeader:
         """Header of the first picture of a width from now on."""
         for _ in range(8):
             self.picture.step()
-            assert "error" not in self.sent[-1]["header"]
-            if self.sent[-1]["header"]["width"] == width:
-                return self.sent[-1]["header"]
+            header = self.sent[-1].header
+            assert isinstance(header, LiveHeader)
+            if header.width == width:
+                return header
         raise AssertionError("it did not come")
 
     @property
@@ -70,13 +75,13 @@ def bench(compiler, monkeypatch) -> Bench:
 def test_a_first_picture_is_never_left_midway_but_refinement_is(bench):
     bench.show()
     bench.interrupt.set()
-    assert bench.until(FIRST)["samples"] == 1
+    assert bench.until(FIRST).samples == 1
     before = bench.film.copy()
     shown = len(bench.sent)
     bench.interrupt.set()
     bench.picture.step()
     assert len(bench.sent) == shown and not bench.interrupt.is_set()
-    assert bench.until(FINE)["samples"] == 2
+    assert bench.until(FINE).samples == 2
     assert before.shape == (FIRST * 9 // 16, FIRST, 3)
 
 
@@ -88,7 +93,7 @@ def test_a_new_look_traces_nothing(bench, monkeypatch):
     bench.raw["looks"][0]["treatments"][2]["kelvin"] = 4000
     bench.show()
     bench.picture.step()
-    assert bench.sent[-1]["header"]["width"] == FINE and bench.sent[-1]["image"] != bench.sent[-2]["image"]
+    assert bench.sent[-1].header.width == FINE and bench.sent[-1].image != bench.sent[-2].image
 
 
 def test_a_level_is_met_at_once_and_made_exact_at_rest(bench, monkeypatch):
@@ -127,7 +132,7 @@ def test_a_pass_that_was_not_cleaned_yet_does_not_keep_the_hand_waiting(bench, m
     monkeypatch.setattr(live, "REST_S", 0.0)
     bench.picture.step()
     assert bench.picture._cleaned.is_of(bench.picture._film) and not bench.picture._owes
-    assert bench.sent[-1]["header"]["samples"] == samples
+    assert bench.sent[-1].header.samples == samples
 
 
 @pytest.mark.parametrize(("iso", "anew"), [(300.0, False), (3200.0, True), (12.0, True)])
@@ -138,7 +143,7 @@ def test_another_exposure_is_shown_at_once_and_far_off_traced_anew(compiler, ben
     bench.raw["views"][0]["lens"]["iso"] = iso  # it was 200
     bench.show()
     bench.picture.step()
-    assert bench.sent[-1]["header"]["width"] == FINE
+    assert bench.sent[-1].header.width == FINE
     assert bench.picture._renewing == anew
     if not anew:
         return
@@ -160,7 +165,7 @@ def test_a_dimmer_that_warms_its_light_is_shown_at_once_and_traced_anew_at_rest(
     bench.raw["occasions"][0]["levels"]["Pendants"] = 30.0
     bench.show(dragging=True)
     bench.picture.step()
-    assert bench.sent[-1]["header"]["width"] == FINE
+    assert bench.sent[-1].header.width == FINE
     assert bench.picture._film is not None  # while in hand nothing is traced
     before = bench.picture._cleaned.picture.mean((0, 1))
     bench.show()
@@ -188,11 +193,11 @@ def test_a_film_that_is_traced_anew_answers_until_the_new_one_is_there(bench):
         bench.raw["views"][0]["lens"]["iso"] = iso
         bench.show()
         bench.picture.step()
-        assert bench.sent[-1]["header"]["width"] == FINE and bench.picture._film is old
+        assert bench.sent[-1].header.width == FINE and bench.picture._film is old
         bench.interrupt.set()  # the next press comes amid the new film's first pass
         bench.picture.step()
         assert bench.picture._film is old and bench.picture._renewing
-    assert bench.until(FIRST)["samples"] == 1
+    assert bench.until(FIRST).samples == 1
     assert bench.picture._film is not old and not bench.picture._renewing
 
 
@@ -201,7 +206,7 @@ def test_pictures_of_a_drag_follow_the_pace_of_the_machine(bench):
         bench.picture._pace.learn(FIRST_WIDTH, 0.05, 4.0)
     bench.show(dragging=True)
     bench.picture.step()
-    assert bench.sent[-1]["header"]["width"] == min(WIDTHS) and bench.sent[-1]["header"]["samples"] == 1
+    assert bench.sent[-1].header.width == min(WIDTHS) and bench.sent[-1].header.samples == 1
     assert bench.picture._pace.pixel_s < 4.0 / (FIRST_WIDTH**2 * 9 / 16)  # and it was quicker than believed
 
 
@@ -215,7 +220,7 @@ def test_nothing_is_refined_while_the_hand_moves(bench, monkeypatch):
         bench.picture.step()
     assert len(bench.sent) == shown and bench.picture.has_work
     monkeypatch.setattr(live, "DRAG_REST_S", 0.0)
-    assert bench.until(FINE)["samples"] == 2
+    assert bench.until(FINE).samples == 2
 
 
 def test_steps_of_refinement_are_equally_bright(compiler, monkeypatch):
@@ -293,7 +298,7 @@ def test_while_a_model_is_read_there_is_time_for_others():
     slow.may.set()
     while not bench.sent:
         bench.picture.step()
-    assert not bench.picture.is_reading and "error" not in bench.sent[0]["header"]
+    assert not bench.picture.is_reading and isinstance(bench.sent[0].header, LiveHeader)
 
 
 def test_a_model_that_cannot_be_read_is_told_and_asked_for_anew():
@@ -304,11 +309,11 @@ def test_a_model_that_cannot_be_read_is_told_and_asked_for_anew():
     bench.show()
     while not bench.sent:
         bench.picture.step()
-    assert "cut off" in bench.sent[0]["header"]["error"] and "tower.glb" in bench.sent[0]["header"]["error"]
+    assert "cut off" in bench.sent[0].header.error and "tower.glb" in bench.sent[0].header.error
     assert not bench.picture.has_work
     slow.fault = None
     bench.raw["occasions"][0]["sun"]["size"] = 2.0
     bench.show()
     while len(bench.sent) < 2:
         bench.picture.step()
-    assert "error" not in bench.sent[1]["header"]
+    assert isinstance(bench.sent[1].header, LiveHeader)

@@ -6,7 +6,6 @@ import asyncio
 import base64
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from typing import Any
 
 from fastapi import FastAPI, Response
 from fastapi.responses import FileResponse
@@ -37,9 +36,10 @@ from valleylight.server.web.routes import (
     surfaces,
     treatments,
 )
+from valleylight.server.messages.events import CataloguePictured, Died, Event, JobChanged, JobPreview, LiveShown, Ready
 from valleylight.server.settings import Settings
 
-from valleylight.server.web.schemas.live import CatalogueNews, LiveFault, LiveHeader, PreviewNews, WorkerNews
+from valleylight.server.web.schemas.live import CatalogueNews, PreviewNews, WorkerNews
 
 
 def create_app(settings: Settings) -> FastAPI:
@@ -47,7 +47,7 @@ def create_app(settings: Settings) -> FastAPI:
     hub = Hub()
     files = FileStore(settings.files)
 
-    def on_event(event: dict[str, Any]) -> None:
+    def on_event(event: Event) -> None:
         _pass_on(hub, event)
 
     worker = WorkerLink(settings, on_event)
@@ -105,20 +105,19 @@ def _serve_client(app: FastAPI, settings: Settings) -> None:
         return FileResponse(index, headers={"Cache-Control": "no-cache"})
 
 
-def _pass_on(hub: Hub, event: dict[str, Any]) -> None:
+def _pass_on(hub: Hub, event: Event) -> None:
     """Worker events to the browsers they concern."""
-    match event["event"]:
-        case "live":
-            header = LiveFault if "error" in event["header"] else LiveHeader
-            hub.show(event["project"], header.model_validate(event["header"]), event["image"])
-        case "job":
-            tell_job_soon(hub, event["job"])
-        case "preview":
-            text = "data:image/jpeg;base64," + base64.b64encode(event["image"]).decode()
-            hub.tell(None, PreviewNews(job=event["job"], image=text))
-        case "catalogue":
+    match event:
+        case LiveShown():
+            hub.show(event.slug, event.header, event.image)
+        case JobChanged():
+            tell_job_soon(hub, event.job)
+        case JobPreview():
+            text = "data:image/jpeg;base64," + base64.b64encode(event.image).decode()
+            hub.tell(None, PreviewNews(job=event.job, image=text))
+        case CataloguePictured():
             hub.tell(None, CatalogueNews())
-        case "worker_died":
+        case Died():
             hub.tell(None, WorkerNews(state="restarting"))
-        case "ready":
+        case Ready():
             hub.tell(None, WorkerNews(state="ready"))

@@ -5,11 +5,12 @@ from __future__ import annotations
 import functools
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated, Any, ParamSpec, TypeVar
+from typing import Annotated, ParamSpec, TypeVar
 
 from fastapi import Depends, Header, Request
 from fastapi.concurrency import run_in_threadpool
 
+from valleylight.core.project.description import Project
 from valleylight.server.store import storage
 from valleylight.server.store.files import FileStore
 from valleylight.server.web.hub import Hub
@@ -49,11 +50,11 @@ def with_database(function: Callable[P, R]) -> Callable[P, R]:
     return wrapped
 
 
-async def described(slug: str) -> dict[str, Any]:
-    """A project's description as plain data, for a question to the worker. Raises NotFoundError."""
+async def described(slug: str) -> Project:
+    """A project's description, for a question to the worker. Raises NotFoundError."""
     return await run_in_threadpool(_described, slug)
 
 
 @with_database
-def _described(slug: str) -> dict[str, Any]:
-    return storage.raw_description(storage.project_row(slug))
+def _described(slug: str) -> Project:
+    return storage.description(storage.project_row(slug))

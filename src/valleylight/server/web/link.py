@@ -12,6 +12,9 @@ from multiprocessing.process import BaseProcess
 from typing import Any
 
 from valleylight.core.errors import InputError, NotFoundError
+from valleylight.server.messages.events import Answer, Died, Event, Failure, Refusal
+from valleylight.server.messages.questions import AnyQuestion
+from valleylight.server.messages.wishes import Ask, Wish
 from valleylight.server.settings import Settings
 
 ANSWER_SECONDS = 180.0
@@ -26,7 +29,7 @@ class WorkerGoneError(RuntimeError):
 class WorkerLink:
     """Owns the worker process. Events go to `on_event` on the event loop."""
 
-    def __init__(self, settings: Settings, on_event: Callable[[dict[str, Any]], None]) -> None:
+    def __init__(self, settings: Settings, on_event: Callable[[Event], None]) -> None:
         self._settings, self._on_event = settings, on_event
         self._loop: asyncio.AbstractEventLoop | None = None
         self._process: BaseProcess | None = None
@@ -50,24 +53,24 @@ class WorkerLink:
             if self._process.is_alive():
                 self._process.kill()
 
-    def send(self, message: dict[str, Any]) -> bool:
+    def send(self, wish: Wish) -> bool:
         """Tell the worker something. Returns False when it is just being started again."""
         with self._lock:
             try:
                 if self._link is None:
                     return False
-                self._link.send(message)
+                self._link.send(wish)
             except (BrokenPipeError, OSError):
                 return False
         return True
 
-    async def ask(self, what: str, **details: Any) -> Any:
+    async def ask(self, question: AnyQuestion) -> Any:
         """Ask and wait. Raises InputError from the worker, WorkerGoneError, or TimeoutError."""
         number = next(self._numbers)
         future: asyncio.Future[Any] = asyncio.get_running_loop().create_future()
         self._waiting[number] = future
         try:
-            if not self.send({"do": "ask", "id": number, "what": what, **details}):
+            if not self.send(Ask(number=number, question=question)):
                 raise WorkerGoneError("the renderer stopped; it is being started again")
             return await asyncio.wait_for(future, ANSWER_SECONDS)
         finally:
@@ -102,27 +105,27 @@ class WorkerLink:
         if not self._loop.is_closed():
             self._loop.call_soon_threadsafe(function, *arguments)
 
-    def _dispatch(self, event: dict[str, Any]) -> None:
-        if event["event"] != "answer":
+    def _dispatch(self, event: Event) -> None:
+        if not isinstance(event, Answer | Refusal | Failure):
             self._on_event(event)
             return
-        future = self._waiting.get(event["id"])
+        future = self._waiting.get(event.number)
         if future is None or future.done():
             return
-        if "input_error" in event:
-            missing, *words = event["input_error"]
-            future.set_exception((NotFoundError if missing else InputError)(*words))
-        elif "error" in event:
-            future.set_exception(RuntimeError(event["error"]))
-        else:
-            future.set_result(event["value"])
+        match event:
+            case Answer():
+                future.set_result(event.value)
+            case Refusal():
+                future.set_exception((NotFoundError if event.missing else InputError)(event.what, event.where, event.remedy))
+            case Failure():
+                future.set_exception(RuntimeError(event.reason))
 
     def _died(self) -> None:
         for future in self._waiting.values():
             if not future.done():
                 future.set_exception(WorkerGoneError("the renderer stopped; it is being started again"))
         self._link = None
-        self._on_event({"event": "worker_died"})
+        self._on_event(Died())
         assert self._loop is not None
         self._loop.call_later(RESTART_SECONDS, self._restart)
 

@@ -7,7 +7,6 @@ import io
 import tempfile
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, replace
-from datetime import date, datetime
 from pathlib import Path
 from typing import Any
 
@@ -34,6 +33,8 @@ from valleylight.core.trace.scene.compiler import Compiler, Scene
 from valleylight.core.trace.scene.lighting import FINEST_ROWS, daylight_of
 from valleylight.core.trace.scene.quality import PROOF, SKETCH
 from valleylight.server.found import data_url
+from valleylight.server.messages import questions as q
+from valleylight.server.worker.desk import Desk
 
 #: Width, height and samples of a glimpse: a picture of an hour.
 GLIMPSE_WIDTH, GLIMPSE_SAMPLES = 320, 4
@@ -42,12 +43,12 @@ HORIZON_AZIMUTHS, HORIZON_ALTITUDES = 120, 30
 METER_ROWS = 16
 
 
-def catalogue_sky(message: dict[str, Any]) -> dict[str, Any]:
+def _catalogue_sky(asked: q.SkyOfCatalogue, _: Desk) -> dict[str, Any]:
     """A sky of the catalogue under a sun: its round picture and its illuminances."""
-    entry = find(message["key"])
+    entry = find(asked.key)
     if entry is None:
-        raise NotFoundError(f"there is no sky {message['key']!r}", "sky", "Choose one of the catalogue")
-    azimuth, altitude = message["azimuth_deg"], message["altitude_deg"]
+        raise NotFoundError(f"there is no sky {asked.key!r}", "sky", "Choose one of the catalogue")
+    azimuth, altitude = asked.azimuth_deg, asked.altitude_deg
     sun_lx = clear_sunlight(altitude, entry.sky.turbidity).normal_illuminance_lx
     level = sun_lx * max(np.sin(np.radians(altitude)), 0.0)
     made = sky_light(entry.sky, Body(azimuth, altitude), None, round(float(level), 1), 0.0, 256)
@@ -58,27 +59,23 @@ def catalogue_sky(message: dict[str, Any]) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def answer(what: str, project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> Any:
-    """Answer a question about a project's daylight. Raises KeyError for a question that is not about it."""
-    return _ANSWERS[what](project, compiler, message)
-
-
 def _scene(project: LoadedProject, compiler: Compiler, occasion: Occasion) -> Scene:
     if not project.description.views:
         raise InputError("there is no view yet", "views", "Add a view first")
     return compiler.scene(project, project.description.views[0], occasion, 16, 9, 1, SKETCH)
 
 
-def _faces(message: dict[str, Any]) -> list[sunhours.Face]:
-    return [sunhours.Face(tuple(f["point"]), tuple(f["normal"]), f["reach_m"]) for f in message["faces"]]
+def _faces(asked: q.FindHours | q.SunHours) -> list[sunhours.Face]:
+    return [sunhours.Face(f.point, f.normal, f.reach_m) for f in asked.faces]
 
 
-def _find_hours(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
-    occasion = project.description.occasion(message["occasion"])
+def _find_hours(asked: q.FindHours, desk: Desk) -> dict[str, Any]:
+    project, compiler = desk.project(asked), desk.compiler
+    occasion = project.description.occasion(asked.occasion)
     scene = _scene(project, compiler, occasion)
-    year = sunhours.over_year(scene, project.description.site, _faces(message), message["year"])
-    lit = [k for k, f in enumerate(message["faces"]) if f["lit"]]
-    shaded = [k for k, f in enumerate(message["faces"]) if not f["lit"]]
+    year = sunhours.over_year(scene, project.description.site, _faces(asked), asked.year)
+    lit = [k for k, f in enumerate(asked.faces) if f.lit]
+    shaded = [k for k, f in enumerate(asked.faces) if not f.lit]
     scores = sunhours.score(year, lit, shaded)
     found = sunhours.windows(year, scores)
     levels = np.where(year.altitude_deg > 0, np.round(scores * 254), 255).astype(np.uint8)
@@ -88,25 +85,24 @@ def _find_hours(project: LoadedProject, compiler: Compiler, message: dict[str, A
     }  # fmt: skip
 
 
-def _sun_hours(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> list[dict[str, Any]]:
-    scene = _scene(project, compiler, project.description.occasion(message["occasion"]))
-    faces = _faces(message)
-    return [
-        asdict(sunhours.hours_of_sun(scene, project.description.site, faces, date.fromisoformat(day)))
-        for day in message["days"]
-    ]
+def _sun_hours(asked: q.SunHours, desk: Desk) -> list[dict[str, Any]]:
+    project, compiler = desk.project(asked), desk.compiler
+    scene = _scene(project, compiler, project.description.occasion(asked.occasion))
+    faces = _faces(asked)
+    return [asdict(sunhours.hours_of_sun(scene, project.description.site, faces, day)) for day in asked.days]
 
 
-def _horizon(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
+def _horizon(asked: q.Horizon, desk: Desk) -> dict[str, Any]:
     """What of the sky the stage hides from a view's point."""
+    project, compiler = desk.project(asked), desk.compiler
     description = project.description
-    scene = _scene(project, compiler, description.occasion(message["occasion"]))
+    scene = _scene(project, compiler, description.occasion(asked.occasion))
     azimuths = (np.arange(HORIZON_AZIMUTHS) + 0.5) * 360 / HORIZON_AZIMUTHS
     altitudes = (np.arange(HORIZON_ALTITUDES) + 0.5) * 90 / HORIZON_ALTITUDES
     towards = np.stack(
         [direction(float(a) - description.site.north_deg, float(h)) for h in altitudes for a in azimuths]
     )
-    point = description.view(message["view"]).position
+    point = description.view(asked.view).position
     free = sunhours.open_sky(scene, point, towards).reshape(HORIZON_ALTITUDES, HORIZON_AZIMUTHS)
     return {
         "azimuths": HORIZON_AZIMUTHS, "altitudes": HORIZON_ALTITUDES,
@@ -114,10 +110,11 @@ def _horizon(project: LoadedProject, compiler: Compiler, message: dict[str, Any]
     }  # fmt: skip
 
 
-def _sky_meter(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
+def _sky_meter(asked: q.SkyMeter, desk: Desk) -> dict[str, Any]:
     """Illuminances on open ground, colour temperatures, moon, and the luminance of the sky over a coarse grid."""
+    project, compiler = desk.project(asked), desk.compiler
     description = project.description
-    occasion = description.occasion(message["occasion"])
+    occasion = description.occasion(asked.occasion)
     day = daylight_of(description.site, occasion, picture=lambda p: compiler.picture(project, p))
     small = np.maximum(Dome(day.sky.backdrop).reduced(2 * METER_ROWS).luminance[METER_ROWS:], 0)
     azimuth = cell_angles(2 * METER_ROWS)[1]
@@ -145,12 +142,13 @@ def _kelvin(value: float) -> float | None:
     return round(value) if np.isfinite(value) and 1000 < value < 60_000 else None
 
 
-def _glimpse(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> bytes:
+def _glimpse(asked: q.Glimpse, desk: Desk) -> bytes:
     """A small quick picture of a view at another hour."""
+    project, compiler = desk.project(asked), desk.compiler
     description = project.description
-    view, occasion = description.view(message["view"]), description.occasion(message["occasion"])
-    moved = occasion.model_copy(update={"when": datetime.fromisoformat(message["when"])})
-    if message["cloudless"]:
+    view, occasion = description.view(asked.view), description.occasion(asked.occasion)
+    moved = occasion.model_copy(update={"when": asked.when})
+    if asked.cloudless:
         moved = moved.model_copy(update={"sky": moved.sky.model_copy(update={"clouds": Clouds()})})
     size = view.pixels(GLIMPSE_WIDTH)
     scene = compiler.scene(project, view, moved, *size, 1, replace(SKETCH, width=GLIMPSE_WIDTH))
@@ -166,19 +164,20 @@ def _glimpse(project: LoadedProject, compiler: Compiler, message: dict[str, Any]
     return out.getvalue()
 
 
-def _sky_file(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> bytes:
+def _sky_file(asked: q.SkyFile, desk: Desk) -> bytes:
     """An occasion's sky as .exr or .hdr, in true azimuths."""
+    project, compiler = desk.project(asked), desk.compiler
     description = project.description
-    occasion = description.occasion(message["occasion"])
-    day = daylight_of(description.site, occasion, FINEST_ROWS if message["fine"] else PROOF.sky_rows,
+    occasion = description.occasion(asked.occasion)
+    day = daylight_of(description.site, occasion, FINEST_ROWS if asked.fine else PROOF.sky_rows,
                       lambda p: compiler.picture(project, p))  # fmt: skip
     with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder, f"sky.{message['suffix']}")
+        path = Path(folder, f"sky.{asked.suffix}")
         pictures.write_picture(pictures.turned(day.sky.backdrop, description.site.north_deg), path)
         return path.read_bytes()
 
 
-_ANSWERS = {
-    "find_hours": _find_hours, "sun_hours": _sun_hours, "horizon": _horizon, "sky_meter": _sky_meter, "glimpse": _glimpse,
-    "sky_file": _sky_file,
+ANSWERS: dict[type[q.Question], Any] = {
+    q.SkyOfCatalogue: _catalogue_sky, q.FindHours: _find_hours, q.SunHours: _sun_hours, q.Horizon: _horizon,
+    q.SkyMeter: _sky_meter, q.Glimpse: _glimpse, q.SkyFile: _sky_file,
 }  # fmt: skip

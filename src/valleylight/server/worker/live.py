@@ -7,7 +7,7 @@ import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -30,6 +30,10 @@ from valleylight.core.trace.scene.kept import digest
 from valleylight.core.trace.scene.lighting import Daylight
 from valleylight.core.trace.scene.quality import DRAFT, PROOF, SKETCH
 from valleylight.server import logs
+from valleylight.server.messages.events import Event, LiveShown
+from valleylight.server.messages.picture import LiveFault, LiveHeader
+from valleylight.server.messages.questions import KeepLive, Meter
+from valleylight.server.messages.wishes import ShowLive
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.storage import keep_settings
 from valleylight.server.store.tables import PlateRow, ProjectRow
@@ -59,6 +63,20 @@ NOTICED_STOPS, DARKEST_EV = 3.0, -4.0
 HISTOGRAM_STOPS, HISTOGRAM_BINS = (-8.0, 8.0), 64
 
 
+@dataclass(frozen=True)
+class _Wanted:
+    """What is to be shown: the wish, and what it names."""
+
+    wish: ShowLive
+    project: LoadedProject
+    view: View
+    occasion: Occasion
+
+    @property
+    def shows(self) -> tuple[str, str, str]:
+        return self.wish.slug, self.view.key, self.occasion.key
+
+
 class LivePicture:
     """Keeps one picture going. `show` sets what is wanted, `step` does the next piece of work.
 
@@ -68,13 +86,13 @@ class LivePicture:
     """
 
     def __init__(
-        self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[dict[str, Any]], None],
+        self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[Event], None],
         interrupt: threading.Event, reading: Reading | None = None,
     ) -> None:  # fmt: skip
         self._reading = reading or Reading(compiler)
         self._compiler, self._files, self._pool = compiler, files, pool
         self._send, self._interrupt = send, interrupt
-        self._wanted: dict[str, Any] | None = None
+        self._wanted: _Wanted | None = None
         self._key = ""
         self._plan: list[tuple[int, int, str]] = []
         self._film: Film | None = None
@@ -104,7 +122,7 @@ class LivePicture:
     @property
     def is_reading(self) -> bool:
         """The models of what is wanted are still being read: there is time for others."""
-        return self._wanted is not None and not self._compiler.has_read(self._wanted["project"])
+        return self._wanted is not None and not self._compiler.has_read(self._wanted.project)
 
     @property
     def _owes(self) -> bool:
@@ -133,34 +151,34 @@ class LivePicture:
         self._film = self._scene = self._shown = self._cleaned = None
         self._key = ""
 
-    def show(self, message: dict[str, Any]) -> None:
+    def show(self, wish: ShowLive) -> None:
         """Change what is shown. A new look or level keeps the film; anything else starts it anew."""
         try:
-            project = LoadedProject(Project.model_validate(message["description"]), self._files.read)
+            project = LoadedProject(wish.project, self._files.read)
             view, occasion = (
-                project.description.view(message["view"]),
-                project.description.occasion(message["occasion"]),
+                project.description.view(wish.view),
+                project.description.occasion(wish.occasion),
             )
         except InputError as error:
-            self._fail(message, str(error))
+            self._fail(wish, str(error))
             return
         self._asked = time.monotonic()
-        alone = message.get("alone")
+        alone = wish.alone
         if alone and occasion.levels.get(alone, 100.0) <= 0:  # to be seen alone it must be on
             occasion = occasion.model_copy(update={"levels": {**occasion.levels, alone: 100.0}})
         key = scene_key(project.description, view, occasion)
         same = key == self._key and self._film is not None and self._film.samples > 0
-        self._wanted = {**message, "project": project, "view": view, "occasion": occasion}
+        self._wanted = _Wanted(wish, project, view, occasion)
         now = _traced_for(project.description, view, occasion)
         if same:
             self._finish_only = True
             # Firefly limit and tint follow lens and dimmers: the film at hand is shown at once, then traced anew at rest.
             far = abs(now[0] - self._traced[0]) > HELD_STOPS or now[1] != self._traced[1]
-            self._begin_again = far and not message.get("dragging")
+            self._begin_again = far and not wish.dragging
         else:
             self._key = key
             self._plan = [(width, count, quality) for width, counts, quality in STEPS for count in counts]
-            width = self._pace.width(bool(message.get("dragging")))
+            width = self._pace.width(wish.dragging)
             if width < FIRST_WIDTH:
                 self._plan.insert(0, (width, 1, "fast"))
             self._film = self._scene = None
@@ -180,7 +198,7 @@ class LivePicture:
                     self._plan = [(width, count, quality) for width, counts, quality in STEPS for count in counts]
                     self._renewing = True
                     wanted = self._wanted
-                    self._traced = _traced_for(wanted["project"].description, wanted["view"], wanted["occasion"])
+                    self._traced = _traced_for(wanted.project.description, wanted.view, wanted.occasion)
                 return
             if not self._plan:
                 if self._owes:
@@ -190,13 +208,13 @@ class LivePicture:
                 return
             width, count, quality = self._plan[0]
             first_of_all = self.is_new
-            if not first_of_all and self._wanted.get("dragging") and time.monotonic() - self._asked < DRAG_REST_S:
+            if not first_of_all and self._wanted.wish.dragging and time.monotonic() - self._asked < DRAG_REST_S:
                 time.sleep(0.005)  # the hand is still moving: the next wish is on its way
                 return
             began = time.monotonic()
             before = (self._film, self._scene) if self._renewing else (None, None)
             if self._film is None or self._width != width or self._renewing:
-                if not self._reading.is_done(self._wanted["project"]):
+                if not self._reading.is_done(self._wanted.project):
                     return
                 self._start(width)
                 self._setting_up_s = time.monotonic() - began
@@ -222,10 +240,10 @@ class LivePicture:
             self._interrupt.clear()
             self._finish_only = True  # the pass is in the film: shown when what came between is done
         except InputError as error:
-            self._fail(self._wanted, str(error))
+            self._fail(self._wanted.wish, str(error))
         except Exception as error:
             log.exception("the live picture failed")
-            self._fail(self._wanted, f"The picture could not be computed ({type(error).__name__}: {error}).")
+            self._fail(self._wanted.wish, f"The picture could not be computed ({type(error).__name__}: {error}).")
 
     def _pay(self) -> None:
         """Clean the whole sum at the levels now shown, once the hand has been at rest for a while."""
@@ -246,45 +264,41 @@ class LivePicture:
         except StoppedError:
             self._interrupt.clear()
 
-    def meter(self, message: dict[str, Any]) -> dict[str, Any]:
+    def meter(self, asked: Meter) -> dict[str, Any]:
         """Luminance, colour temperature and place on the scale of grey of a spot or an area of the picture shown, and all
         the light that falls on the surface there. Raises InputError where nothing is shown yet."""
-        if self._shown is None or self._shown[0] != (message["slug"], message["view"], message["occasion"]):
+        if self._shown is None or self._shown[0] != (asked.slug, asked.view, asked.occasion):
             raise InputError("the picture is not there yet", "picture", "Wait for the live picture and point again")
         _, film, scene, lens, levels = self._shown
-        return measured.spot(film, scene, lens, levels, message["x"], message["y"], message["radius"])
+        return measured.spot(film, scene, lens, levels, asked.x, asked.y, asked.radius)
 
-    def keep(self, message: dict[str, Any]) -> int:
+    def keep(self, asked: KeepLive) -> int:
         """Keep the picture shown as a plate with its settings; returns the plate's number. Raises InputError where another
         view, a single group or false colour is shown, or nothing yet."""
         wanted = self._wanted
-        here = wanted is not None and (wanted["slug"], wanted["view"].key, wanted["occasion"].key) == (
-            message["slug"],
-            message["view"],
-            message["occasion"],
-        )
+        here = wanted is not None and wanted.shows == (asked.slug, asked.view, asked.occasion)
         if wanted is not None and here:
             # What was just edited must be in the picture that is kept with it.
-            if wanted["project"].description != Project.model_validate(message["description"]):
-                self.show({**wanted, "description": message["description"]})
+            if wanted.wish.project != asked.project:
+                self.show(wanted.wish.model_copy(update={"project": asked.project}))
             while self.is_new:
                 self.step()
             wanted = self._wanted
         if wanted is None or self._shown is None or not here or self._shown[1] is not self._film:
             raise InputError("the picture is not there yet", "picture", "Wait for the live picture, then keep it")
-        if wanted.get("alone") or wanted.get("mode", "picture") != "picture":
+        if wanted.wish.alone or wanted.wish.mode != "picture":
             raise InputError(
                 "the picture shows one group alone, or false colour", "picture",
                 "Show the whole picture again, then keep it",
             )  # fmt: skip
         _, film, _, lens, _ = self._shown
-        project: Project = wanted["project"].description
-        view, occasion = wanted["view"], wanted["occasion"]
+        project: Project = wanted.project.description
+        view, occasion = wanted.view, wanted.occasion
         still = replace(film, clean={})
         remove_noise(still, "balanced")
         width, height = film.size
         plate = PlateRow(
-            project=ProjectRow.get(ProjectRow.slug == message["slug"]), view_key=view.key, occasion_key=occasion.key,
+            project=ProjectRow.get(ProjectRow.slug == asked.slug), view_key=view.key, occasion_key=occasion.key,
             quality="live", width=width, height=height, samples=film.samples, settings=keep_settings(project), ev100=ev100(lens),
             true_to_place=occasion.sun.true_to_place,
         )  # fmt: skip
@@ -295,28 +309,28 @@ class LivePicture:
     def _start(self, width: int) -> None:
         wanted = self._wanted
         assert wanted is not None
-        size: tuple[int, int] = wanted["view"].pixels(width)
+        size = wanted.view.pixels(width)
         quality = DRAFT if width < FIRST_WIDTH else SKETCH if width == FIRST_WIDTH else PROOF
         # One limit for all steps: a picture must not grow brighter as it grows finer.
         quality = replace(
             quality, clamp_stops=PROOF.clamp_stops, max_bounces=SKETCH.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
         )  # fmt: skip
-        self._scene = self._compiler.scene(wanted["project"], wanted["view"], wanted["occasion"], *size, 1, quality)
-        self._film = new_film(self._scene, wanted["view"], wanted["occasion"], *size)
+        self._scene = self._compiler.scene(wanted.project, wanted.view, wanted.occasion, *size, 1, quality)
+        self._film = new_film(self._scene, wanted.view, wanted.occasion, *size)
         self._width = width
 
     def _show_film(self, quality: str, stop: Callable[[], bool] | None = None, at_once: bool = False) -> None:
         """Finish the film and send it; `at_once` what was cleaned of it will do, though a pass was added since."""
         wanted, film, scene = self._wanted, self._film, self._scene
         assert wanted is not None and film is not None and scene is not None
-        view: View = wanted["view"]
-        occasion: Occasion = wanted["occasion"]
-        project: Project = wanted["project"].description
+        view = wanted.view
+        occasion = wanted.occasion
+        project: Project = wanted.project.description
         lens = view.lens_for(occasion.key)
-        self._shown = ((wanted["slug"], view.key, occasion.key), film, scene, lens, occasion.light_levels())
+        self._shown = (wanted.shows, film, scene, lens, occasion.light_levels())
         levels = occasion.light_levels()
-        if wanted.get("alone"):
-            levels = {g: levels.get(g, 1.0) if g == wanted["alone"] else 0.0 for g in film.group_names}
+        if wanted.wish.alone:
+            levels = {g: levels.get(g, 1.0) if g == wanted.wish.alone else 0.0 for g in film.group_names}
         will_do = self._cleaned is not None and (
             self._cleaned.is_of(film) or (at_once and self._cleaned.began_as(film))
         )  # fmt: skip
@@ -324,7 +338,7 @@ class LivePicture:
             self._cleaned = CleanedFilm(film, levels, quality, stop)
         linear = self._cleaned.at(levels)
         look = project.look_for(view, occasion)
-        mode = wanted.get("mode", "picture")
+        mode = wanted.wish.mode
         legend: falsecolour.FalseColour | None = None
         if mode == "luminance":
             legend = falsecolour.luminance(linear)
@@ -340,30 +354,24 @@ class LivePicture:
         luminance = linear @ LUMINANCE.astype(np.float32)
         mean = float(luminance.mean())
         sky_rgb = day.dome.rgb[len(day.dome.rgb) // 2 :].mean((0, 1))
-        self._send({
-            "event": "live",
-            "project": wanted["slug"],
-            "header": {
-                "serial": wanted["serial"], "width": film.size[0], "height": film.size[1], "samples": film.samples,
-                "last": not self._plan, "ev100": ev100(lens), "metered_ev100": metered_ev100(mean) if mean > 0 else None,
-                "azimuth_deg": day.azimuth_deg, "altitude_deg": day.altitude_deg,
-                "sun_lx": day.sun_horizontal_lx * 2.0**occasion.sun.level_stops,
-                "sky_lx": day.dome.horizontal_illuminance_lx * 2.0**occasion.sky.level_stops,
-                "sun_kelvin": _whole(rgb_to_kelvin(day.sun_rgb_lx)) if day.sun_up else None,
-                "sky_kelvin": _whole(rgb_to_kelvin(sky_rgb)),
-                "by_moon": day.by_moon, "sun_share": day.sky.sun_share, "advice": advice(linear, lens, day, mean),
-                "true_to_place": occasion.sun.true_to_place, "groups": list(film.group_names),
-                "shares": self._cleaned.shares(), "histogram": histogram(luminance, saturation_luminance(lens)), "mode": mode,
-                "legend": None if legend is None else {"unit": legend.unit, "steps": legend.legend},
-            },
-            "image": jpeg(picture, 92),
+        header = LiveHeader.model_validate({
+            "serial": wanted.wish.serial, "width": film.size[0], "height": film.size[1], "samples": film.samples,
+            "last": not self._plan, "ev100": ev100(lens), "metered_ev100": metered_ev100(mean) if mean > 0 else None,
+            "azimuth_deg": day.azimuth_deg, "altitude_deg": day.altitude_deg,
+            "sun_lx": day.sun_horizontal_lx * 2.0**occasion.sun.level_stops,
+            "sky_lx": day.dome.horizontal_illuminance_lx * 2.0**occasion.sky.level_stops,
+            "sun_kelvin": _whole(rgb_to_kelvin(day.sun_rgb_lx)) if day.sun_up else None,
+            "sky_kelvin": _whole(rgb_to_kelvin(sky_rgb)),
+            "by_moon": day.by_moon, "sun_share": day.sky.sun_share, "advice": advice(linear, lens, day, mean),
+            "true_to_place": occasion.sun.true_to_place, "groups": list(film.group_names),
+            "shares": self._cleaned.shares(), "histogram": histogram(luminance, saturation_luminance(lens)), "mode": mode,
+            "legend": None if legend is None else {"unit": legend.unit, "steps": legend.legend},
         })  # fmt: skip
+        self._send(LiveShown(slug=wanted.wish.slug, header=header, image=jpeg(picture, 92)))
 
-    def _fail(self, message: dict[str, Any], text: str) -> None:
+    def _fail(self, wish: ShowLive, text: str) -> None:
         self._plan, self._finish_only = [], False
-        self._send({
-            "event": "live", "project": message["slug"], "header": {"serial": message["serial"], "error": text}, "image": b"",
-        })  # fmt: skip
+        self._send(LiveShown(slug=wish.slug, header=LiveFault(serial=wish.serial, error=text), image=b""))
 
 
 def histogram(luminance: np.ndarray[Any, Any], white_cd_m2: float) -> dict[str, Any]:

@@ -21,21 +21,20 @@ from peewee import PeeweeException
 from valleylight.core.errors import InputError, NotFoundError, StoppedError
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.server import logs
+from valleylight.server.messages.events import Answer, Event, Failure, Ready, Refusal
+from valleylight.server.messages.questions import AnyQuestion, KeepLive, Meter
+from valleylight.server.messages.wishes import Ask, CatalogueGrew, HideLive, PlateWaiting, ShowLive, StopJob, Wish
 from valleylight.server.settings import Settings
 from valleylight.server.store import tables
 from valleylight.server.store.files import FileStore
 from valleylight.server.worker import answers
+from valleylight.server.worker.desk import Desk
 from valleylight.server.worker.live import LivePicture
 from valleylight.server.worker.plates import PlateMaker
 from valleylight.server.worker.portraits import PortraitMaker
 from valleylight.server.worker.reading import Reading
 
 log = logs.log()
-
-#: Questions that a page asks by itself, by the dozen or after every edit: they let the live picture go first.
-PATIENT_QUESTIONS = frozenset((
-    "sample", "sky", "portrait", "stage", "surfaces", "horizon", "sky_meter", "readings",
-))  # fmt: skip
 
 #: An idle worker looks so often whether another renderer left a plate behind.
 LOOK_AGAIN_S = 15.0
@@ -60,8 +59,8 @@ class Worker:
     def __init__(self, link: Connection, files: FileStore) -> None:
         self._link = link
         self._send_lock = threading.Lock()
-        self._inbox: queue.SimpleQueue[dict[str, Any] | None] = queue.SimpleQueue()
-        self._patient: list[dict[str, Any]] = []
+        self._inbox: queue.SimpleQueue[Wish] = queue.SimpleQueue()
+        self._patient: list[Ask] = []
         self._answered = False  # the last piece of work was a patient question's
         self._interrupt = threading.Event()
         compiler, pool = Compiler(), ThreadPoolExecutor(os.cpu_count() or 1)
@@ -73,7 +72,7 @@ class Worker:
         self._portraits = PortraitMaker(files, self.send)
         self._pictured = False  # the last piece of work in the background was a portrait
 
-    def send(self, event: dict[str, Any]) -> None:
+    def send(self, event: Event) -> None:
         """Send an event to the server; when it is gone there is nobody left to tell."""
         try:
             with self._send_lock:
@@ -84,7 +83,7 @@ class Worker:
     def serve(self) -> None:
         threading.Thread(target=self._listen, daemon=True).start()
         self._adopt()
-        self.send({"event": "ready"})
+        self.send(Ready())
         while True:
             background = self._plates.has_work or self._portraits.has_work
             busy = self._live.has_work or background or bool(self._patient)
@@ -96,8 +95,6 @@ class Worker:
                 else:
                     self._work()
                 continue
-            if message is None:
-                return
             self._interrupt.clear()
             try:
                 self._handle(message)
@@ -124,11 +121,11 @@ class Worker:
             if self._interrupts(message):
                 self._interrupt.set()
 
-    def _interrupts(self, message: dict[str, Any]) -> bool:
+    def _interrupts(self, wish: Wish) -> bool:
         """Whether the live picture is left at once; its last refinements give way to any question."""
-        if message["do"] == "ask":
-            return not (_is_patient(message) and self._live.is_rough)
-        return message["do"] in ("live", "live_off")
+        if isinstance(wish, Ask):
+            return not (wish.question.patient and self._live.is_rough)
+        return isinstance(wish, ShowLive | HideLive)
 
     def leave_soon(self) -> None:
         """Asked to end: a thread of its own does it, for the one at work may be amid a question to the database."""
@@ -165,48 +162,43 @@ class Worker:
             self._pictured = False
             self._plates.step()
 
-    def _handle(self, message: dict[str, Any]) -> None:
-        match message["do"]:
-            case "live":
-                self._live.show(message)
-            case "live_off":
+    def _handle(self, wish: Wish) -> None:
+        match wish:
+            case ShowLive():
+                self._live.show(wish)
+            case HideLive():
                 self._live.off()
-            case "job":
+            case PlateWaiting():
                 self._plates.wake()
-            case "catalogue":
+            case CatalogueGrew():
                 self._portraits.wake()
-            case "stop_job":
-                self._plates.stop(message["id"])
-            case "ask" if _is_patient(message):
-                self._patient.append(message)
-            case "ask":
-                self._answer(message)
+            case StopJob():
+                self._plates.stop(wish.job)
+            case Ask() if wish.question.patient:
+                self._patient.append(wish)
+            case Ask():
+                self._answer(wish)
 
-    def _answer(self, message: dict[str, Any]) -> None:
-        reply: dict[str, Any] = {"event": "answer", "id": message["id"]}
+    def _answer(self, ask: Ask) -> None:
+        number = ask.number
         try:
-            reply["value"] = self._value(message)
+            self.send(Answer(number=number, value=self._value(ask.question)))
         except StoppedError:  # a patient question gives way and is asked again
             self._interrupt.clear()
-            self._patient.append(message)
-            return
+            self._patient.append(ask)
         except InputError as error:
-            reply["input_error"] = (type(error) is NotFoundError, error.what, error.where, error.remedy)
+            missing = type(error) is NotFoundError
+            self.send(Refusal(number=number, missing=missing, what=error.what, where=error.where, remedy=error.remedy))
         except Exception as error:  # the worker must outlive any single question
-            log.exception("a question could not be answered", what=message.get("what"))
-            reply["error"] = f"{type(error).__name__}: {error}"
-        self.send(reply)
+            log.exception("a question could not be answered", question=type(ask.question).__name__)
+            self.send(Failure(number=number, reason=f"{type(error).__name__}: {error}"))
 
-    def _value(self, message: dict[str, Any]) -> Any:
-        match message["what"]:
-            case "meter":
-                return self._live.meter(message)
-            case "keep":
-                return self._live.keep(message)
+    def _value(self, question: AnyQuestion) -> Any:
+        match question:
+            case Meter():
+                return self._live.meter(question)
+            case KeepLive():
+                return self._live.keep(question)
             case _:
-                stop = self._interrupt.is_set if _is_patient(message) else lambda: False
-                return answers.answer(message, self._compiler, self._files, stop)
-
-
-def _is_patient(message: dict[str, Any]) -> bool:
-    return message["what"] in PATIENT_QUESTIONS
+                stop = self._interrupt.is_set if question.patient else lambda: False
+                return answers.answer(question, Desk(self._compiler, self._files, stop))

@@ -21,6 +21,8 @@ from valleylight.core.project.description import Lens, find
 from valleylight.core.trace.scene.compiler import Compiler, Scene
 from valleylight.core.trace.scene.materials import dressed
 from valleylight.core.trace.scene.quality import SKETCH
+from valleylight.server.messages import questions as q
+from valleylight.server.worker.desk import Desk
 
 #: Paths with which the light on a point, and on each point of an area, is measured.
 SPOT_SAMPLES, AREA_SAMPLES = 1024, 96
@@ -60,11 +62,12 @@ def _kelvin(rgb: np.ndarray[Any, Any]) -> float | None:
     return round(value) if np.isfinite(value) and 1000 < value < 40_000 else None
 
 
-def _area(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
-    scene, levels = _scene(project, compiler, message["occasion"])
+def _area(asked: q.Area, desk: Desk) -> dict[str, Any]:
+    project, compiler = desk.project(asked), desk.compiler
+    scene, levels = _scene(project, compiler, asked.occasion)
     made = area.over_area(
-        scene, levels, message["corner"], message["u"], message["v"], message["normal"], message["spacing_m"],
-        AREA_SAMPLES, message["direct_only"],
+        scene, levels, asked.corner, asked.u, asked.v, asked.normal, asked.spacing_m,
+        AREA_SAMPLES, asked.direct_only,
     )  # fmt: skip
     figures = asdict(made)
     return {
@@ -75,18 +78,20 @@ def _area(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -
     }
 
 
-def _readings(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> dict[str, Any]:
-    scene, _ = _scene(project, compiler, message["occasion"])
-    fixture = find(project.description.fixtures, message["fixture"], "fixture")
+def _readings(asked: q.Readings, desk: Desk) -> dict[str, Any]:
+    project, compiler = desk.project(asked), desk.compiler
+    scene, _ = _scene(project, compiler, asked.occasion)
+    fixture = find(project.description.fixtures, asked.fixture, "fixture")
     kind = project.description.kind(fixture.kind)
     profile = compiler.profile(project, kind.profile)
     return asdict(aimed.readings(scene, compiler.stage(project), fixture, profile, flux_lm(fixture, kind, profile)))
 
 
-def _goniometer(project: LoadedProject, compiler: Compiler, message: dict[str, Any]) -> str:
+def _goniometer(asked: q.Goniometer, desk: Desk) -> str:
     """The distribution of a fixture or of objects of the stage, as an LM-63 file."""
-    if message["fixture"]:
-        fixture = find(project.description.fixtures, message["fixture"], "fixture")
+    project, compiler = desk.project(asked), desk.compiler
+    if asked.fixture:
+        fixture = find(project.description.fixtures, asked.fixture, "fixture")
         kind = project.description.kind(fixture.kind)
         made = goniometer.measure_fixture(fixture, kind, compiler.profile(project, kind.profile))
     else:
@@ -94,10 +99,10 @@ def _goniometer(project: LoadedProject, compiler: Compiler, message: dict[str, A
         wanted = project.description.stage
         worn = dressed(stage.materials, wanted.surfaces, False)
         made = goniometer.measure_object(
-            type(stage)(stage.meshes, stage.placements, worn, stage.textures), frozenset(message["objects"]),
-            name=message["name"],
+            type(stage)(stage.meshes, stage.placements, worn, stage.textures), frozenset(asked.objects),
+            name=asked.name,
         )  # fmt: skip
-    return write_lm63(replace(made, name=message["name"]))
+    return write_lm63(replace(made, name=asked.name))
 
 
 def _scene(project: LoadedProject, compiler: Compiler, occasion: str) -> tuple[Scene, dict[str, float]]:
@@ -107,4 +112,4 @@ def _scene(project: LoadedProject, compiler: Compiler, occasion: str) -> tuple[S
     return compiler.scene(project, project.description.views[0], moment, 16, 9, 1, SKETCH), moment.light_levels()
 
 
-ANSWERS = {"area": _area, "readings": _readings, "goniometer": _goniometer}
+ANSWERS: dict[type[q.Question], Any] = {q.Area: _area, q.Readings: _readings, q.Goniometer: _goniometer}

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Literal
 
 import numpy as np
 from peewee import PeeweeException
@@ -31,6 +31,7 @@ from valleylight.core.trace.scene.compiler import Compiler, Scene
 from valleylight.core.trace.scene.quality import QUALITIES, Quality
 from valleylight.core.trace.tiles import TILE, noisy_tiles, tiles
 from valleylight.server import logs
+from valleylight.server.messages.events import Event, JobChanged, JobPreview
 from valleylight.server.store import jobs
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.storage import remember_asset, settings_of
@@ -90,7 +91,7 @@ class PlateMaker:
     """Makes waiting plates one after the other."""
 
     def __init__(
-        self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[dict[str, Any]], None],
+        self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[Event], None],
         reading: Reading | None = None, holder: str = "",
     ) -> None:  # fmt: skip
         self._compiler, self._files, self._pool, self._send = compiler, files, pool, send
@@ -256,14 +257,14 @@ class PlateMaker:
         m.job.seconds_spent = self._spent(m)
         self._end(m.job, "done", "")
 
-    def _end(self, job: JobRow, status: str, message: str, keep: bool = False) -> None:
+    def _end(self, job: JobRow, status: Literal["done", "stopped", "failed"], message: str, keep: bool = False) -> None:
         try:
             jobs.end(job, status, message)
         except jobs.LeaseLostError:
             return
         if not keep:
             self._checkpoint(job).unlink(missing_ok=True)
-        self._send({"event": "job", "job": job.id, "status": status})
+        self._send(JobChanged(job=job.id, status=status))
 
     def _spent(self, m: _Making) -> float:
         return m.spent_before + time.monotonic() - m.started
@@ -282,7 +283,7 @@ class PlateMaker:
         if message is not None:
             m.job.message = message
         jobs.tell(m.job, self._holder)
-        self._send({"event": "job", "job": m.job.id, "status": "running"})
+        self._send(JobChanged(job=m.job.id, status="running"))
 
     def _preview(self, m: _Making) -> None:
         linear = m.film.balanced(m.occasion.light_levels())
@@ -291,7 +292,7 @@ class PlateMaker:
         picture = apply(small, m.look, saturation_cd_m2=m.film.settings["saturation_cd_m2"])
         out = io.BytesIO()
         Image.fromarray(picture).save(out, "JPEG", quality=85)
-        self._send({"event": "preview", "job": m.job.id, "image": out.getvalue()})
+        self._send(JobPreview(job=m.job.id, image=out.getvalue()))
 
     def _checkpoint(self, job: JobRow) -> Path:
         return self._files.scratch / f"job-{job.id}.npz"

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable
-from typing import Any, Literal
+from typing import Literal
 
 from PIL import Image
 
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.preview.portrait import floor_portrait, wall_portrait
 from valleylight.server import logs
+from valleylight.server.messages.events import CataloguePictured, Event
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.portraits import path_of
 from valleylight.server.store.tables import ProfileRow
@@ -40,7 +41,7 @@ def make(files: FileStore, sha256: str, kelvin: float | None, side: str, ev100: 
 class PortraitMaker:
     """Makes the pictures that are missing."""
 
-    def __init__(self, files: FileStore, send: Callable[[dict[str, Any]], None]) -> None:
+    def __init__(self, files: FileStore, send: Callable[[Event], None]) -> None:
         self._files, self._send = files, send
         self._maybe_more = True
         self._made = 0
@@ -58,7 +59,7 @@ class PortraitMaker:
         if row is None:
             self._maybe_more = False
             if self._made:
-                self._send({"event": "catalogue"})
+                self._send(CataloguePictured())
                 self._made = 0
             return
         try:
@@ -70,4 +71,4 @@ class PortraitMaker:
         row.save()
         self._made += 1
         if self._made % TELL_EVERY == 0:
-            self._send({"event": "catalogue"})
+            self._send(CataloguePictured())

@@ -11,6 +11,7 @@ from valleylight.core.errors import InputError
 from valleylight.core.lamps import arrange
 from valleylight.core.project.changes import Change
 from valleylight.core.project.description import Metres, Project
+from valleylight.server.messages import questions as q
 from valleylight.server.store import edits
 from valleylight.server.web.context import Hand, Here, described, with_database
 from valleylight.server.store.edits import Edit
@@ -29,8 +30,8 @@ UNDER_OBJECT_M = 0.02
 @router.get("/{slug}/objects")
 async def objects(slug: str, here: Here) -> list[ObjectLine]:
     """Every named object of the stage with its box."""
-    raw = await described(slug)
-    return [ObjectLine.model_validate(o) for o in await here.worker.ask("objects", description=raw)]
+    asked = q.Objects(project=await described(slug))
+    return [ObjectLine.model_validate(o) for o in await here.worker.ask(asked)]
 
 
 @router.get("/{slug}/section")
@@ -38,27 +39,27 @@ async def section(
     slug: str, here: Here, axis: Literal["x", "y"], place_m: Annotated[Metres, Query()]
 ) -> SectionDrawing:
     """The stage cut by an upright plane."""
-    raw = await described(slug)
-    return SectionDrawing.model_validate(await here.worker.ask("section", description=raw, axis=axis, place_m=place_m))
+    asked = q.Section(project=await described(slug), axis=axis, place_m=place_m)
+    return SectionDrawing.model_validate(await here.worker.ask(asked))
 
 
 @router.post("/{slug}/arrange", status_code=201)
 async def arrange_fixtures(slug: str, wanted: ArrangeWanted, here: Here, hand: Hand = "") -> ProjectState:
     """Place fixtures in a row, an array, along a curve or under objects, or mirror some; one step of undo."""
-    raw = await described(slug)
+    project = await described(slug)
     places: list[tuple[float, float, float]] = []
     if wanted.how == "mirror":
         if not wanted.points:
             raise InputError("no line to mirror about", "points", "Give a point of the line")
     else:
-        mounting = Project.model_validate(raw).kind(wanted.kind or "").mounting
-        places = await _places(wanted, raw, mounting, here)
+        mounting = project.kind(wanted.kind or "").mounting
+        places = await _places(wanted, project, mounting, here)
     return await run_in_threadpool(_keep, slug, wanted, places, here, hand)
 
 
-async def _places(wanted: ArrangeWanted, raw: dict[str, Any], mounting: str, here: Any) -> list[tuple[float, float, float]]:
+async def _places(wanted: ArrangeWanted, project: Project, mounting: str, here: Any) -> list[tuple[float, float, float]]:
     if wanted.how == "objects":
-        found = await here.worker.ask("objects", description=raw)
+        found = await here.worker.ask(q.Objects(project=project))
         fits = [o for o in found if wanted.objects and o["name"].lower().startswith(wanted.objects.lower())]
         return [
             ((o["low"][0] + o["high"][0]) / 2, (o["low"][1] + o["high"][1]) / 2, o["low"][2] - UNDER_OBJECT_M) for o in fits
@@ -69,7 +70,7 @@ async def _places(wanted: ArrangeWanted, raw: dict[str, Any], mounting: str, her
     usual = arrange.HANG_M[mounting]
     if mounting != "ceiling":
         return [(x, y, usual) for x, y in flat]
-    over = await here.worker.ask("ceilings", description=raw, places=[(x, y, LOOK_UP_FROM_M) for x, y in flat])
+    over = await here.worker.ask(q.Ceilings(project=project, places=tuple((x, y, LOOK_UP_FROM_M) for x, y in flat)))
     return [(x, y, usual if z is None else z - BELOW_CEILING_M) for (x, y), z in zip(flat, over, strict=True)]
 
 

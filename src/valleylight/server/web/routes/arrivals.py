@@ -14,6 +14,8 @@ from valleylight.core.photometry import write_lm63
 from valleylight.core.project.changes import Change
 from valleylight.core.project.description import Project
 from valleylight.server.web import catalogue
+from valleylight.server.messages import questions as q
+from valleylight.server.messages.wishes import CatalogueGrew
 from valleylight.server.store import edits, storage
 from valleylight.server.web.context import Context, Hand, Here, described, with_database
 from valleylight.server.store.edits import Edit
@@ -41,7 +43,7 @@ async def upload_profile(slug: str, name: FileName, request: Request, here: Here
     await run_in_threadpool(with_database(storage.project_row), slug)
     data = await here.files.receive(request.stream(), here.settings.largest_profile_bytes, plain(name))
     made = await run_in_threadpool(with_database(catalogue.take), here.files, data, plain(name))
-    here.worker.send({"do": "catalogue"})
+    here.worker.send(CatalogueGrew())
     return await run_in_threadpool(_add_kind, slug, KindFromProfile(profile=made.sha256), here, hand)
 
 
@@ -57,7 +59,7 @@ def _add_kind(slug: str, wanted: KindFromProfile, here: Here, hand: str) -> Proj
     template = templates.find(wanted.template) if wanted.template else None
     if template is not None:
         line = catalogue.take(here.files, write_lm63(template.profile()).encode(), f"{template.key}.ies")
-        here.worker.send({"do": "catalogue"})
+        here.worker.send(CatalogueGrew())
         name = template.name
         details: dict[str, Any] = {
             "kelvin": template.kelvin, "dimming": template.dimming, "body": template.body, "mounting": template.mounting,
@@ -127,8 +129,7 @@ def _store_model(
 @router.get("/{slug}/stage")
 async def get_stage(slug: str, here: Here) -> StageFigures:
     """Figures of the stage: objects, triangles, materials, layers."""
-    raw = await described(slug)
-    return StageFigures.model_validate(await here.worker.ask("stage", description=raw))
+    return StageFigures.model_validate(await here.worker.ask(q.StageFigures(project=await described(slug))))
 
 
 async def tried_first(here: Context, what: str, data: bytes, name: str) -> dict[str, Any]:

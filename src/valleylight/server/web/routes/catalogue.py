@@ -12,6 +12,8 @@ from valleylight.core.lamps.templates import TEMPLATES
 from valleylight.core.photometry import Photometry, write_lm63
 from valleylight.core.photometry.invent import drawn, plain_spot
 from valleylight.server.web import catalogue
+from valleylight.server.messages import questions as q
+from valleylight.server.messages.wishes import CatalogueGrew
 from valleylight.server.store import portraits
 from valleylight.server.web.context import Context, Here, with_database
 from valleylight.server.web.downloads import attachment
@@ -45,7 +47,7 @@ async def take_profile(
     """Take an IES LM-63 or EULUMDAT file, sent as the body, into the catalogue."""
     data = await here.files.receive(request.stream(), here.settings.largest_profile_bytes, plain(name))
     made = await run_in_threadpool(with_database(catalogue.take), here.files, data, plain(name), tilt)
-    here.worker.send({"do": "catalogue"})
+    here.worker.send(CatalogueGrew())
     return made
 
 
@@ -66,7 +68,7 @@ def make_drawn(wanted: DrawnProfile, here: Here) -> ProfileLine:
 @with_database
 def _own(here: Context, made: Photometry, name: str) -> ProfileLine:
     line = catalogue.take(here.files, write_lm63(made).encode(), f"{name}.ies")
-    here.worker.send({"do": "catalogue"})
+    here.worker.send(CatalogueGrew())
     return line
 
 
@@ -95,7 +97,7 @@ async def profile_picture(sha256: str, side: Literal["wall", "floor"], here: Her
     ev = None if ev is None else round(ev, 1)
     kept = portraits.path_of(here.files, sha256, side, ev)
     if not kept.is_file():
-        await here.worker.ask("portrait", profile=sha256, kelvin=row.kelvin, side=side, ev100=ev)
+        await here.worker.ask(q.Portrait(profile=sha256, kelvin=row.kelvin, side=side, ev100=ev))
     head = {"Cache-Control": "public, max-age=31536000, immutable"}
     return FileResponse(kept, media_type="image/jpeg", headers=head)
 

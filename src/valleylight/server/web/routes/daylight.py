@@ -17,6 +17,7 @@ from valleylight.core.sky.catalogue import CATALOGUE
 from valleylight.core.sky.picture import check
 from valleylight.core.sun.gazetteer import find_places
 from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
+from valleylight.server.messages import questions as q
 from valleylight.server.store import storage
 from valleylight.server.web.context import Here, described, with_database
 from valleylight.server.web.downloads import attachment
@@ -68,7 +69,7 @@ async def sky_figures(key: str, here: Here, azimuth_deg: Azimuth, altitude_deg: 
     kept = here.files.scratch / f"sky-{version}.json"
     if kept.is_file():
         return SkyFigures.model_validate_json(kept.read_text())
-    made = await here.worker.ask("sky", key=key, azimuth_deg=float(azimuth), altitude_deg=float(altitude))
+    made = await here.worker.ask(q.SkyOfCatalogue(key=key, azimuth_deg=azimuth, altitude_deg=altitude))
     partial = kept.with_suffix(".part")
     partial.write_text(json.dumps(made))
     partial.replace(kept)
@@ -99,8 +100,8 @@ async def picture_figures(slug: str, asset: Annotated[str, "SHA-256"], name: Fil
 @router.get("/projects/{slug}/occasions/{occasion}/sky.{suffix}", response_class=Response)
 async def sky_file(slug: str, occasion: str, suffix: Literal["exr", "hdr"], here: Here, fine: bool = False) -> Response:
     """An occasion's sky as an equirectangular picture of light, its left edge at north."""
-    raw = await described(slug)
-    data = await here.worker.ask("sky_file", description=raw, occasion=occasion, suffix=suffix, fine=fine)
+    project = await described(slug)
+    data = await here.worker.ask(q.SkyFile(project=project, occasion=occasion, suffix=suffix, fine=fine))
     head = {"Content-Disposition": attachment(f"{occasion}-sky", suffix)}
     return Response(data, media_type="image/x-exr" if suffix == "exr" else "image/vnd.radiance", headers=head)
 
@@ -108,31 +109,28 @@ async def sky_file(slug: str, occasion: str, suffix: Literal["exr", "hdr"], here
 @router.get("/projects/{slug}/occasions/{occasion}/sky-meter")
 async def sky_meter(slug: str, occasion: str, here: Here) -> SkyMeter:
     """What falls on open ground, the moon, and the luminance of the sky."""
-    raw = await described(slug)
-    return SkyMeter.model_validate(await here.worker.ask("sky_meter", description=raw, occasion=occasion))
+    project = await described(slug)
+    return SkyMeter.model_validate(await here.worker.ask(q.SkyMeter(project=project, occasion=occasion)))
 
 
 @router.get("/projects/{slug}/views/{view}/horizon")
 async def horizon(slug: str, view: str, occasion: str, here: Here) -> HorizonMask:
     """What the stage hides of the sky from a view's point."""
-    raw = await described(slug)
-    return HorizonMask.model_validate(await here.worker.ask("horizon", description=raw, view=view, occasion=occasion))
+    project = await described(slug)
+    return HorizonMask.model_validate(await here.worker.ask(q.Horizon(project=project, view=view, occasion=occasion)))
 
 
 @router.post("/projects/{slug}/hours")
 async def find_hours(slug: str, question: HourQuestion, here: Here) -> HourAnswer:
     """The hours of a year at which some faces are in sun and others in shade."""
-    raw = await described(slug)
-    wanted = question.model_dump()
-    return HourAnswer.model_validate(await here.worker.ask("find_hours", description=raw, **wanted))
+    asked = q.FindHours(project=await described(slug), **question.model_dump())
+    return HourAnswer.model_validate(await here.worker.ask(asked))
 
 
 @router.post("/projects/{slug}/sun-hours")
 async def sun_hours(slug: str, question: SunHoursQuestion, here: Here) -> list[SunHoursOfDay]:
     """Hours of sun on faces on some days."""
-    raw = await described(slug)
-    wanted = {**question.model_dump(), "days": [d.isoformat() for d in question.days]}
-    answer = await here.worker.ask("sun_hours", description=raw, **wanted)
+    answer = await here.worker.ask(q.SunHours(project=await described(slug), **question.model_dump()))
     return [SunHoursOfDay.model_validate(line) for line in answer]
 
 
@@ -153,13 +151,8 @@ def sun_by_hand(
 @router.get("/projects/{slug}/views/{view}/glimpse.jpg", response_class=Response)
 async def glimpse(slug: str, view: str, occasion: str, when: datetime, here: Here, cloudless: bool = False) -> Response:
     """A small quick picture of a view at another moment; `cloudless` shows where the sun would fall without clouds."""
-    raw = await described(slug)
+    moment = when.replace(tzinfo=None)
     data = await here.worker.ask(
-        "glimpse",
-        description=raw,
-        view=view,
-        occasion=occasion,
-        when=when.replace(tzinfo=None).isoformat(),
-        cloudless=cloudless,
+        q.Glimpse(project=await described(slug), view=view, occasion=occasion, when=moment, cloudless=cloudless)
     )
     return Response(data, media_type="image/jpeg", headers={"Cache-Control": "no-store"})

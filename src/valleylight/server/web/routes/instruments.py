@@ -15,6 +15,7 @@ from valleylight.core.sky.cie import NAMES
 from valleylight.core.sky.ribbon import sky_colours
 from valleylight.core.sun.position import check_year, position, positions_of_day, rise_and_set
 from valleylight.core.sun.twilight import parts_of_day
+from valleylight.server.messages import questions as q
 from valleylight.server.store import storage
 from valleylight.server.web.context import Here, described, with_database
 from valleylight.server.web.schemas.daylight import DayPart, SkyType, SunAt, SunDay, SunTrack, YearDay
@@ -94,15 +95,14 @@ def _track(site: Site, day: date) -> SunTrack:
 @router.get("/projects/{slug}/plan")
 async def plan(slug: str, here: Here, height_m: Height = 1.2) -> PlanDrawing:
     """The stage cut by a level plane."""
-    raw = await described(slug)
-    return PlanDrawing.model_validate(await here.worker.ask("plan", description=raw, height_m=height_m))
+    return PlanDrawing.model_validate(await here.worker.ask(q.Plan(project=await described(slug), height_m=height_m)))
 
 
 @router.get("/projects/{slug}/illuminance")
 async def lux(slug: str, occasion: str, here: Here, height_m: Height = 0.75) -> LuxGrid:
     """Direct illuminance of the fixtures on a working plane."""
-    raw = await described(slug)
-    answer = await here.worker.ask("illuminance", description=raw, occasion=occasion, height_m=height_m)
+    asked = q.Illuminance(project=await described(slug), occasion=occasion, height_m=height_m)
+    answer = await here.worker.ask(asked)
     return LuxGrid.model_validate(answer)
 
 
@@ -110,5 +110,4 @@ async def lux(slug: str, occasion: str, here: Here, height_m: Height = 0.75) -> 
 async def mesh(slug: str, here: Here) -> Response:
     """The working view's triangles, little-endian, in metres: a point as three float64, then x, y, z of three corners each about
     that point, float32."""
-    raw = await described(slug)
-    return Response(await here.worker.ask("mesh", description=raw), media_type="application/octet-stream")
+    return Response(await here.worker.ask(q.Mesh(project=await described(slug))), media_type="application/octet-stream")

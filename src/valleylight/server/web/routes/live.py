@@ -5,7 +5,6 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import json
-from typing import Any
 
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 from fastapi.concurrency import run_in_threadpool
@@ -14,6 +13,8 @@ from pydantic import ValidationError
 from valleylight.core.errors import InputError
 from valleylight.core.project import words
 from valleylight.core.project.changes import Change, changed
+from valleylight.core.project.description import Project
+from valleylight.server.messages.wishes import HideLive, ShowLive
 from valleylight.server.store import storage
 from valleylight.server.web.context import Context, with_database
 from valleylight.server.web.hub import Listener
@@ -43,7 +44,7 @@ async def live(socket: WebSocket, slug: str) -> None:
         with contextlib.suppress(asyncio.CancelledError, Exception):
             await sender
         if not here.hub.anyone(slug):
-            here.worker.send({"do": "live_off"})
+            here.worker.send(HideLive())
 
 
 async def _send(socket: WebSocket, listener: Listener) -> None:
@@ -65,9 +66,9 @@ async def _hear(here: Context, slug: str, text: str | None, listener: Listener) 
     try:
         said = Said.validate_python(message)
         if isinstance(said, Hide):
-            here.worker.send({"do": "live_off"})
+            here.worker.send(HideLive())
             return
-        raw = await run_in_threadpool(with_draft, slug, said.draft)
+        project = await run_in_threadpool(with_draft, slug, said.draft)
     except ValidationError as error:
         detail = words.plain(dict(error.errors()[0]))
         listener.tell(RefusedNews(serial=serial if isinstance(serial, int) else None, detail=detail))
@@ -75,13 +76,13 @@ async def _hear(here: Context, slug: str, text: str | None, listener: Listener) 
     except InputError as error:
         listener.tell(RefusedNews(serial=serial, detail=str(error)))
         return
-    here.worker.send({
-        "do": "live", "slug": slug, "serial": said.serial, "description": raw, "view": said.view, "occasion": said.occasion,
-        "mode": said.mode, "alone": said.alone, "dragging": said.dragging,
-    })  # fmt: skip
+    here.worker.send(ShowLive(
+        slug=slug, serial=said.serial, project=project, view=said.view, occasion=said.occasion, mode=said.mode,
+        alone=said.alone, dragging=said.dragging,
+    ))  # fmt: skip
 
 
 @with_database
-def with_draft(slug: str, draft: list[Change]) -> dict[str, Any]:
+def with_draft(slug: str, draft: list[Change]) -> Project:
     raw = storage.raw_description(storage.project_row(slug))
-    return storage.validated(changed(raw, [c for c in draft if c.part != "plate"], drafted=True)).model_dump(mode="json")
+    return storage.validated(changed(raw, [c for c in draft if c.part != "plate"], drafted=True))

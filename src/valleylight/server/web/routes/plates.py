@@ -17,6 +17,8 @@ from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.finish.exposure import ev100
 from valleylight.core.project.description import Occasion, Project
 from valleylight.core.sun.position import check_year
+from valleylight.server.messages import questions as q
+from valleylight.server.messages.wishes import PlateWaiting, StopJob
 from valleylight.server.store import storage, tables
 from valleylight.server.web.context import Here, described, with_database
 from valleylight.server.web.news import tell_job_soon
@@ -70,7 +72,7 @@ async def keep_live(slug: str, wanted: LivePlate, here: Here) -> Plate:
     """Keep the live picture as a plate, with the settings it shows."""
     row = await run_in_threadpool(with_database(storage.project_row), slug)
     made = await here.worker.ask(
-        "keep", slug=row.slug, view=wanted.view, occasion=wanted.occasion, description=await described(slug)
+        q.KeepLive(slug=row.slug, view=wanted.view, occasion=wanted.occasion, project=await described(slug))
     )
     here.hub.tell(row.slug, PlatesNews())
     return await run_in_threadpool(_as_it_is, made)
@@ -97,7 +99,7 @@ def make_again(plate_id: int, wanted: PlateAgain, here: Here) -> Plate:
             name=plate.name, **kept,
         )  # fmt: skip
         job = JobRow.create(plate=made)
-    here.worker.send({"do": "job"})
+    here.worker.send(PlateWaiting())
     here.hub.tell_soon(plate.project.slug, PlatesNews())
     return shown(made, job, storage.description(plate.project))
 
@@ -107,7 +109,7 @@ def make_again(plate_id: int, wanted: PlateAgain, here: Here) -> Plate:
 def make_plate(slug: str, wanted: NewPlate, here: Here) -> Plate:
     """Put a plate in the queue."""
     made = enqueue(storage.project_row(slug), wanted)
-    here.worker.send({"do": "job"})
+    here.worker.send(PlateWaiting())
     here.hub.tell_soon(slug, PlatesNews())
     return made
 
@@ -167,7 +169,7 @@ def stop_job(job_id: int, here: Here) -> dict[str, str]:
     if _stop_waiting(job_id):
         tell_job_soon(here.hub, job_id)
     else:
-        here.worker.send({"do": "stop_job", "id": job_id})
+        here.worker.send(StopJob(job=job_id))
     return {"status": "stopping"}
 
 
@@ -175,7 +177,7 @@ def stop_job(job_id: int, here: Here) -> dict[str, str]:
 def resume_job(job_id: int, here: Here) -> dict[str, str]:
     """Go on with a plate that was stopped, from its saved film."""
     _wait_again(job_id)
-    here.worker.send({"do": "job"})
+    here.worker.send(PlateWaiting())
     return {"status": "waiting"}
 
 
@@ -260,8 +262,5 @@ async def finish_plate(plate_id: int, wanted: Finishing, here: Here) -> Response
         if not 0 <= level <= 1e6:
             raise InputError(f"the level {level:g} is impossible", f"levels.{name}", "Choose 0 or more")
     levels = wanted.levels or await run_in_threadpool(_levels, plate)
-    image = await here.worker.ask(
-        "finish", film=plate.film, look=wanted.look.model_dump(mode="json"),
-        levels=levels,
-    )  # fmt: skip
+    image = await here.worker.ask(q.Finish(film=str(plate.film), look=wanted.look, levels=levels))
     return Response(image, media_type="image/png")

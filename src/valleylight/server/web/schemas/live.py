@@ -7,8 +7,8 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter
 
 from valleylight.core.project.changes import Change
+from valleylight.server.messages.picture import LiveFault, LiveHeader, PictureMode
 
-PictureMode = Literal["picture", "luminance", "illuminance", "clipped"]
 JobStatus = Literal["waiting", "running", "done", "stopped", "failed"]
 
 
@@ -35,60 +35,6 @@ class Hide(BaseModel):
 
 #: What a page may say.
 Said = TypeAdapter[Show | Hide](Annotated[Show | Hide, Field(discriminator="type")])
-
-
-class Advice(BaseModel):
-    text: str
-    ev100: float | None = Field(description="The exposure value that mends it; none where the lens cannot")
-
-
-class Histogram(BaseModel):
-    """Share of the pixels by stops about the lens's white, before the look."""
-
-    from_: float = Field(alias="from", description="Stops of the first edge")
-    to: float
-    shares: list[float]
-
-
-class Legend(BaseModel):
-    unit: str
-    steps: list[tuple[float, str]] = Field(description="Values and their colours, rising")
-
-
-class LiveHeader(BaseModel):
-    """Goes before a picture, which follows as JPEG in the same frame."""
-
-    type: Literal["live"] = "live"
-    serial: int = Field(description="The wish it answers")
-    width: int
-    height: int
-    samples: int
-    last: bool = Field(description="It grows no finer")
-    ev100: float
-    metered_ev100: float | None
-    azimuth_deg: float
-    altitude_deg: float
-    sun_lx: float
-    sky_lx: float
-    sun_kelvin: int | None
-    sky_kelvin: int | None
-    by_moon: bool
-    sun_share: float = Field(description="Share of the sun that passes the clouds")
-    advice: Advice | None = Field(description="What is wrong with a black or burnt picture")
-    true_to_place: bool
-    groups: list[str]
-    shares: dict[str, float] = Field(description="Share of the picture's light that each group gives, 0 to 1")
-    histogram: Histogram | None
-    mode: PictureMode
-    legend: Legend | None = Field(description="The scale of a false-colour picture")
-
-
-class LiveFault(BaseModel):
-    """No picture, and why."""
-
-    type: Literal["live"] = "live"
-    serial: int
-    error: str
 
 
 class JobNews(BaseModel):

@@ -1,0 +1,241 @@
+"""What the renderer is asked: everything that needs the compiled core, or a stage in memory."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import ClassVar, Literal
+
+from valleylight.core.project.description import Look, Project
+from valleylight.core.project.surface import Surface
+from valleylight.server.messages.message import Message
+
+Point = tuple[float, float, float]
+
+
+class Question(Message):
+    """`patient`: a page asks it by itself, by the dozen or after every edit, so the live picture goes first."""
+
+    patient: ClassVar[bool] = False
+
+
+class OfProject(Question):
+    """A question about a project as it is described."""
+
+    project: Project
+
+
+class KeepLive(OfProject):
+    """Keep the live picture as a plate; answered with the plate's number."""
+
+    slug: str
+    view: str
+    occasion: str
+
+
+class Meter(Question):
+    """Read the live picture at (x, y), 0 to 1, over a disc of a radius in picture widths."""
+
+    slug: str
+    view: str
+    occasion: str
+    x: float
+    y: float
+    radius: float
+
+
+class Finish(Question):
+    """A kept film under a look and light levels, as PNG."""
+
+    film: str
+    look: Look
+    levels: dict[str, float]
+
+
+class SurfaceSample(Question):
+    """A surface of the catalogue, as PNG."""
+
+    surface: Surface
+    shape: str
+    patient: ClassVar[bool] = True
+
+
+class MaterialSample(OfProject):
+    """A material of the stage, with its pictures, as PNG."""
+
+    material: str
+    shape: str
+    patient: ClassVar[bool] = True
+
+
+class Portrait(Question):
+    """Make and keep a picture of a profile; answered with the exposure value it was developed at."""
+
+    profile: str
+    kelvin: float | None
+    side: Literal["wall", "floor"]
+    ev100: float | None
+    patient: ClassVar[bool] = True
+
+
+class SkyOfCatalogue(Question):
+    """A sky of the catalogue under a sun: its round picture and its illuminances."""
+
+    key: str
+    azimuth_deg: float
+    altitude_deg: float
+    patient: ClassVar[bool] = True
+
+
+class StageFigures(OfProject):
+    """Objects, triangles, materials, layers, size."""
+
+    patient: ClassVar[bool] = True
+
+
+class Objects(OfProject):
+    """Every named object with its box."""
+
+
+class Mesh(OfProject):
+    """The working view's triangles, as bytes."""
+
+
+class Plan(OfProject):
+    """The stage cut by a level plane."""
+
+    height_m: float
+
+
+class Section(OfProject):
+    """The stage cut by an upright plane."""
+
+    axis: Literal["x", "y"]
+    place_m: float
+
+
+class Ceilings(OfProject):
+    """Height in metres of what hangs over each place."""
+
+    places: tuple[Point, ...]
+
+
+class Illuminance(OfProject):
+    """Direct light of the fixtures on a working plane."""
+
+    occasion: str
+    height_m: float
+
+
+class Surfaces(OfProject):
+    """The materials of the stage, the doubtful ones first."""
+
+    patient: ClassVar[bool] = True
+
+
+class Pick(OfProject):
+    """What stands at a place of the picture (0 to 1) or of the plan, upwards from there or downwards."""
+
+    view: str
+    occasion: str
+    picture: tuple[float, float] | None
+    plan: Point | None
+    up: bool = False
+
+
+class AirOffers(OfProject):
+    """Haze, mist and fog for a view."""
+
+    view: str
+
+
+class Area(OfProject):
+    """Illuminance over an area spanned by `u` and `v` from a corner."""
+
+    occasion: str
+    corner: Point
+    u: Point
+    v: Point
+    normal: Point
+    spacing_m: float
+    direct_only: bool
+
+
+class Readings(OfProject):
+    """What a fixture does where it is aimed."""
+
+    fixture: str
+    occasion: str
+    patient: ClassVar[bool] = True
+
+
+class Goniometer(OfProject):
+    """The distribution of a fixture, or of objects of the stage, as an LM-63 file."""
+
+    fixture: str | None
+    objects: tuple[str, ...]
+    name: str
+
+
+class SkyFile(OfProject):
+    """An occasion's sky as a picture of light."""
+
+    occasion: str
+    suffix: Literal["exr", "hdr"]
+    fine: bool
+
+
+class SkyMeter(OfProject):
+    """What falls on open ground."""
+
+    occasion: str
+    patient: ClassVar[bool] = True
+
+
+class Horizon(OfProject):
+    """What the stage hides of the sky from a view's point."""
+
+    view: str
+    occasion: str
+    patient: ClassVar[bool] = True
+
+
+class Face(Message):
+    """A face that is to be in sun or in shade."""
+
+    point: Point
+    normal: Point
+    reach_m: float
+    name: str = ""
+    lit: bool = True
+
+
+class FindHours(OfProject):
+    """The hours of a year at which some faces are in sun and others in shade."""
+
+    occasion: str
+    year: int
+    faces: tuple[Face, ...]
+
+
+class SunHours(OfProject):
+    """Hours of sun on faces on some days."""
+
+    occasion: str
+    faces: tuple[Face, ...]
+    days: tuple[date, ...]
+
+
+class Glimpse(OfProject):
+    """A small quick picture of a view at another moment, as JPEG."""
+
+    view: str
+    occasion: str
+    when: datetime
+    cloudless: bool
+
+
+AnyQuestion = (
+    KeepLive | Meter | Finish | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | StageFigures | Objects | Mesh
+    | Plan | Section | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
+    | Horizon | FindHours | SunHours | Glimpse
+)  # fmt: skip

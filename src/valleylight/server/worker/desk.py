@@ -1,0 +1,24 @@
+"""What answering a question needs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from valleylight.core.project.archive import LoadedProject
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.server.messages.questions import OfProject
+from valleylight.server.store.files import FileStore
+
+
+@dataclass(frozen=True)
+class Desk:
+    """`stop` says whether a patient question is to give way."""
+
+    compiler: Compiler
+    files: FileStore
+    stop: Callable[[], bool] = lambda: False
+
+    def project(self, question: OfProject) -> LoadedProject:
+        """The project a question is about, with its files."""
+        return LoadedProject(question.project, self.files.read)
