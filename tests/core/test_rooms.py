@@ -30,7 +30,10 @@ def scene_of(stage_openings: tuple[Opening, ...] | None = None, quality: Quality
 
 def test_the_room_behind_a_window_is_as_large_as_its_walls():
     opening = scene_of().arrays.openings[0]
-    low, high = opening[daylight.ROOM : daylight.ROOM + 3], opening[daylight.ROOM + 3 : daylight.ROOM + 6]
+    low, high = (
+        opening[layout.OPENING_ROOM : layout.OPENING_ROOM + 3],
+        opening[layout.OPENING_ROOM + 3 : layout.OPENING_ROOM + 6],
+    )
     assert low[[0, 2]] == pytest.approx([0, 0], abs=0.02) and high == pytest.approx([6, 4, 3], abs=0.02)
     weights = [
         daylight.openings_total(scene_of().arrays.openings, np.zeros(1), *p) for p in ((3.0, 2.0, 1.0), (3.0, 9.0, 1.0))
@@ -40,7 +43,7 @@ def test_the_room_behind_a_window_is_as_large_as_its_walls():
 
 def test_a_window_into_the_open_has_no_room():
     up = Opening(centre=(3, -5, 1), half_u=(1, 0, 0), half_v=(0, 1, 0), inward=(0, 0, 1))
-    assert np.isinf(scene_of((up,)).arrays.openings[0, daylight.ROOM : daylight.ROOM + 6]).all()
+    assert np.isinf(scene_of((up,)).arrays.openings[0, layout.OPENING_ROOM : layout.OPENING_ROOM + 6]).all()
 
 
 def test_a_room_is_shut_unless_daylight_finds_another_way_in():

@@ -35,6 +35,8 @@ from valleylight.core.project.description import (
     View,
 )
 from valleylight.core.project.sky import CloudLayer, Clouds, Sky
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.records import Paint, Vertex
 from valleylight.core.trace.bsdf import paint
 from valleylight.core.trace.integrator import glass, path, shafts
 from valleylight.core.trace.intersect import rays, vertex
@@ -118,7 +120,7 @@ def _measure(scene: Scene) -> None:
     direct.on_level(scene, {}, np.array([0.0]), np.array([0.0]), 0.0)
     pick.through_picture(scene, 0.5, 0.5)
     sunhours.open_sky(scene, (0.0, 0.0, 1.0), np.array([[0.0, 0.0, 1.0]]))
-    places = np.zeros((1, sunlit.PLACE_WIDTH), np.float32)
+    places = np.zeros((1, layout.PLACE_WIDTH), np.float32)
     sunlit.scatter_places(scene.arrays, rays.new_work(scene.settings), np.array([0.0, 1.0]), places, 0)
 
 
@@ -186,8 +188,8 @@ def _ahead(kernels: _Ahead, scene: Scene) -> None:
     """Compile kernels that others call, from their signatures."""
     work = rays.new_work(scene.settings, scene.camera)
     letters = {
-        "S": Held(numba.typeof(scene.arrays)), "W": Held(numba.typeof(work)), "V": types.UniTuple(types.float64, 13),
-        "P": types.UniTuple(types.float64, 14), "i": types.int64, "f": types.float64, "Q": types.Tuple((types.int64, types.float64, types.float64, types.float64)), "p": types.uint32, "b": types.boolean,
+        "S": Held(numba.typeof(scene.arrays)), "W": Held(numba.typeof(work)), "V": numba.typeof(Vertex(*[0.0] * len(Vertex._fields))),
+        "P": numba.typeof(Paint(*[0.0] * len(Paint._fields))), "i": types.int64, "f": types.float64, "Q": types.Tuple((types.int64, types.float64, types.float64, types.float64)), "p": types.uint32, "b": types.boolean,
     }  # fmt: skip
     for compile_me, signature in kernels:
         compile_me.compile(tuple(letters[letter] for letter in signature))

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from valleylight.core.jit.compiled import kernel
 from valleylight.core.jit.held import held
+from valleylight.core.lamps import record
 from valleylight.core.measure.shadow import lifted
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.lights import lamplight
@@ -37,9 +38,9 @@ def _direct(arrays, workbench, points, normals, weights, result, first, last):
         for lamp in range(scene.lamps.shape[0]):
             if weights[lamp] <= 0.0:
                 continue
-            x = scene.lamps[lamp, 0] - px
-            y = scene.lamps[lamp, 1] - py
-            z = scene.lamps[lamp, 2] - pz
+            x = scene.lamps[lamp, record.PLACE] - px
+            y = scene.lamps[lamp, record.PLACE + 1] - py
+            z = scene.lamps[lamp, record.PLACE + 2] - pz
             d2 = x * x + y * y + z * z
             d = math.sqrt(d2) + 1e-9
             x, y, z = x / d, y / d, z / d
@@ -49,9 +50,9 @@ def _direct(arrays, workbench, points, normals, weights, result, first, last):
             light = lamplight.intensity(scene.lamps, scene.profiles, lamp, -x, -y, -z)
             light *= weights[lamp] * cosine / d2
             light *= (
-                0.2126390 * scene.lamps[lamp, 12]
-                + 0.7151687 * scene.lamps[lamp, 13]
-                + 0.0721923 * scene.lamps[lamp, 14]
+                0.2126390 * scene.lamps[lamp, record.COLOUR]
+                + 0.7151687 * scene.lamps[lamp, record.COLOUR + 1]
+                + 0.0721923 * scene.lamps[lamp, record.COLOUR + 2]
             )
             if light < LEAST_LX:
                 continue

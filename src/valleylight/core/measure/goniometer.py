@@ -103,9 +103,14 @@ def _luminance(
     out = np.array([np.sin(g) * np.cos(c), np.sin(g) * np.sin(c), -np.cos(g)])
     aside = np.array([-np.sin(c), np.cos(c), 0.0])
     camera = np.zeros(layout.CAMERA_WIDTH)
-    camera[0:3], camera[3:6], camera[6:9], camera[9:12] = centre + distance * out, -out, aside, np.cross(aside, -out)
-    camera[12] = camera[13] = half / distance
-    camera[17], camera[18:21] = distance, -out
+    (
+        camera[layout.three(layout.CAMERA_PLACE)],
+        camera[layout.three(layout.CAMERA_FORWARD)],
+        camera[layout.three(layout.CAMERA_RIGHT)],
+        camera[layout.three(layout.CAMERA_UP)],
+    ) = centre + distance * out, -out, aside, np.cross(aside, -out)
+    camera[layout.CAMERA_HALF_WIDTH] = camera[layout.CAMERA_HALF_HEIGHT] = half / distance
+    camera[layout.CAMERA_FOCUS], camera[layout.three(layout.CAMERA_FOCUS_NORMAL)] = distance, -out
     looked = replace(scene, camera=camera)
     film = Film.empty(PIXELS, PIXELS, scene.group_names)
     side = PIXELS // 2

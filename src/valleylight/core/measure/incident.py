@@ -19,6 +19,7 @@ from valleylight.core.jit.compiled import kernel
 from valleylight.core.jit.held import held
 from valleylight.core.measure.shadow import lifted
 from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.records import Vertex
 from valleylight.core.trace.bsdf.paint import draw, paint_at
 from valleylight.core.trace.integrator.glass import carry, medium_at, scattered_at
 from valleylight.core.trace.integrator.path import begin_path, begin_sample, follow
@@ -72,7 +73,7 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
         px, py, pz = points[k, 0], points[k, 1], points[k, 2]
         nx, ny, nz = normals[k, 0], normals[k, 1], normals[k, 2]
         lift = lifted(work, px, py, pz)
-        vertex = (px, py, pz, nx, ny, nz, nx, ny, nz, nx, ny, nz, lift)
+        vertex = Vertex(px, py, pz, nx, ny, nz, nx, ny, nz, nx, ny, nz, lift)
         ox, oy, oz = px + nx * lift, py + ny * lift, pz + nz * lift
         total = 0.0
         paint = paint_at(scene, zero + card, 0.0, 0.0, vertex, 1e9, work.settings[layout.GROUND], 0.0, samples > 0)
@@ -109,10 +110,16 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
             shade_all(scene, work, start, asked + 1, vertex, paint)
             note_place(work, start, asked, begun, 0.0, 0.0, px, py, pz, total)
             q, p = work.questions, work.paths
-            density = q[asked, 14]
+            density = q[asked, layout.ASK_DENSITY]
             if density > 0.0:
                 begin_path(work, walking, begun, index, pixel, ox, oy, oz, dx, dy, dz)
-                carry(p, walking, q[asked, 10] / density, q[asked, 11] / density, q[asked, 12] / density)
+                carry(
+                    p,
+                    walking,
+                    q[asked, layout.ASK_LIGHT] / density,
+                    q[asked, layout.ASK_LIGHT + 1] / density,
+                    q[asked, layout.ASK_LIGHT + 2] / density,
+                )
                 scattered_at(p, walking, px, py, pz, density)
                 p[walking, layout.BOUNCE], p[walking, layout.OPEN], p[walking, layout.MASK] = 1.0, total, rays.BY_BOUNCE
                 p[walking, layout.SEEN], p[walking, layout.ROUGHENED], p[walking, layout.MIRRORED] = 1.0, 1.0, 0.0

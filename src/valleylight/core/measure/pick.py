@@ -43,7 +43,7 @@ def along(scene: Scene, origin: Point, direction: Point, mask: int = rays.EVERYT
     if not rays.closest(scene.arrays.handle, ray, word, x, y, z, dx, dy, dz, FAR, mask):
         return None
     distance = float(ray[rays.FAR])
-    normal = np.array(ray[12:15], float)
+    normal = np.array(ray[rays.HIT_NORMAL : rays.HIT_NORMAL + 3], float)
     normal /= np.linalg.norm(normal) or 1.0
     instance = int(word[rays.HIT_INSTANCE])
     geometry = int(word[rays.HIT_GEOMETRY]) if instance == rays.NOTHING else instance
@@ -52,7 +52,7 @@ def along(scene: Scene, origin: Point, direction: Point, mask: int = rays.EVERYT
     turn = int(a.geometry_transform[geometry])
     body = int(record[layout.TRIANGLE_OBJECT]) if turn < 0 else int(a.geometry_object[geometry])
     if turn >= 0:
-        normal = a.transforms[turn, 12:21].reshape(3, 3) @ normal
+        normal = a.transforms[turn, layout.TRANSFORM_NORMALS : layout.TRANSFORM_NORMALS + 9].reshape(3, 3) @ normal
         normal /= np.linalg.norm(normal) or 1.0
     if normal @ d > 0:
         normal = -normal

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.project.description import View
+from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.layout import CAMERA_WIDTH
 
 
@@ -30,23 +31,31 @@ def camera_array(view: View, f_number: float, aspect: float) -> NDArray[np.float
     up = np.cross(right, forward)
     half_width = view.film_width_mm / 2 / view.focal_mm
     record = np.zeros(CAMERA_WIDTH)
-    record[0:3], record[3:6], record[6:9], record[9:12] = position, forward, right, up
-    record[12], record[13] = half_width, half_width / aspect
-    record[14], record[15] = 2 * half_width * view.shift_x, rise + 2 * half_width * view.shift_y
+    (
+        record[layout.three(layout.CAMERA_PLACE)],
+        record[layout.three(layout.CAMERA_FORWARD)],
+        record[layout.three(layout.CAMERA_RIGHT)],
+        record[layout.three(layout.CAMERA_UP)],
+    ) = position, forward, right, up
+    record[layout.CAMERA_HALF_WIDTH], record[layout.CAMERA_HALF_HEIGHT] = half_width, half_width / aspect
+    record[layout.CAMERA_SHIFT_X], record[layout.CAMERA_SHIFT_Y] = (
+        2 * half_width * view.shift_x,
+        rise + 2 * half_width * view.shift_y,
+    )
     if view.focus_m is not None:
-        record[16] = view.focal_mm / 1000 / f_number / 2
-        record[17] = view.focus_m
+        record[layout.CAMERA_LENS_RADIUS] = view.focal_mm / 1000 / f_number / 2
+        record[layout.CAMERA_FOCUS] = view.focus_m
     else:
-        record[17] = distance
+        record[layout.CAMERA_FOCUS] = distance
     tilt, swing = (
-        _focus_lean(view.tilt_deg, record[17], view.focal_mm),
-        _focus_lean(view.swing_deg, record[17], view.focal_mm),
+        _focus_lean(view.tilt_deg, record[layout.CAMERA_FOCUS], view.focal_mm),
+        _focus_lean(view.swing_deg, record[layout.CAMERA_FOCUS], view.focal_mm),
     )
     normal = forward - np.tan(tilt) * up - np.tan(swing) * right
-    record[18:21] = normal / np.linalg.norm(normal)
+    record[layout.three(layout.CAMERA_FOCUS_NORMAL)] = normal / np.linalg.norm(normal)
     if view.moves_to is not None:
-        record[21:24] = np.array(view.moves_to) - position
-    record[24], record[25] = view.blades, np.radians(view.blade_turn_deg)
+        record[layout.three(layout.CAMERA_MOVES)] = np.array(view.moves_to) - position
+    record[layout.CAMERA_BLADES], record[layout.CAMERA_BLADES_TURN] = view.blades, np.radians(view.blade_turn_deg)
     return record
 
 
@@ -62,10 +71,14 @@ def _focus_lean(lens_deg: float, focus_m: float, focal_mm: float) -> float:
 
 def project_point(record: NDArray[np.float64], point: NDArray[np.float64]) -> tuple[float, float] | None:
     """Film position (0 to 1 from the left and from the top) of a world point; None behind the lens."""
-    d = np.asarray(point) - record[0:3]
-    depth = float(d @ record[3:6])
+    d = np.asarray(point) - record[layout.three(layout.CAMERA_PLACE)]
+    depth = float(d @ record[layout.three(layout.CAMERA_FORWARD)])
     if depth <= 1e-6:
         return None
-    x = (float(d @ record[6:9]) / depth - record[14]) / record[12]
-    y = (float(d @ record[9:12]) / depth - record[15]) / record[13]
+    x = (float(d @ record[layout.three(layout.CAMERA_RIGHT)]) / depth - record[layout.CAMERA_SHIFT_X]) / record[
+        layout.CAMERA_HALF_WIDTH
+    ]
+    y = (float(d @ record[layout.three(layout.CAMERA_UP)]) / depth - record[layout.CAMERA_SHIFT_Y]) / record[
+        layout.CAMERA_HALF_HEIGHT
+    ]
     return (x + 1) / 2, (1 - y) / 2

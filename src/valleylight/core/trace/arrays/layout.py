@@ -5,12 +5,17 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-#: A triangle: corner (0-2), edges (3-8), corner normals (9-17), uv (18-23), material (24), fixture + 1 of a luminous face and
-#: -(fixture + 1) of the rest of its body (25), which of
-#: its edges are sharp outer ones (26, bits 1, 2, 4 opposite corners 0, 1, 2), number of its object (27), whether it casts an opaque
-#: shadow (28, known in the world alone). The rest fills two cache lines.
+# A name is the first column of what it names; places, directions and colours take three from there.
+
+#: A triangle: a corner and the two edges from it, normals at its corners, three pairs of uv, material, fixture + 1 of a luminous face
+#: and -(fixture + 1) of the rest of its body, which of its edges are sharp outer ones (bits 1, 2, 4 opposite corners 0, 1, 2), number
+#: of its object, whether it casts an opaque shadow (known in the world alone). The rest fills two cache lines.
+(TRIANGLE_CORNER, TRIANGLE_EDGE_1, TRIANGLE_EDGE_2, TRIANGLE_NORMALS, TRIANGLE_UV, TRIANGLE_MATERIAL, TRIANGLE_FIXTURE,
+ TRIANGLE_EDGES, TRIANGLE_OBJECT, TRIANGLE_SHADES) = (0, 3, 6, 9, 18, 24, 25, 26, 27, 28)  # fmt: skip
 TRIANGLE_WIDTH = 32
-TRIANGLE_MATERIAL, TRIANGLE_FIXTURE, TRIANGLE_EDGES, TRIANGLE_OBJECT, TRIANGLE_SHADES = 24, 25, 26, 27, 28
+
+#: How an instance stands in the world: a matrix of 3 rows by 4 columns, and the matrix of normals, 3 by 3.
+TRANSFORM_MATRIX, TRANSFORM_NORMALS, TRANSFORM_WIDTH = 0, 12, 21
 
 #: A material; its base colour stands in columns 0 to 2. KIND is one of the kinds below; LAYERED above zero sends it
 #: through the layered model. Colours take three columns.
@@ -36,13 +41,49 @@ SURFACE, PANE, SOLID, FROSTED = 0, 1, 2, 3
 GROUND = ZERO + 2
 SETTINGS_WIDTH = ZERO + 3
 
-#: The camera: position (0), forward (3), right (6), up (9), half width and height (12), shift x and y (14), lens radius
-#: (16), focus distance (17), normal of the plane of focus (18), movement over the shutter (21), blades (24), their turn
-#: in radians (25).
+#: The camera: where it stands and its axes; half its film and its shift, over the focal length; radius of the lens in metres, distance
+#: in focus and normal of the plane of focus; movement over the shutter; blades of the diaphragm and their turn in radians.
+(CAMERA_PLACE, CAMERA_FORWARD, CAMERA_RIGHT, CAMERA_UP, CAMERA_HALF_WIDTH, CAMERA_HALF_HEIGHT, CAMERA_SHIFT_X, CAMERA_SHIFT_Y,
+ CAMERA_LENS_RADIUS, CAMERA_FOCUS, CAMERA_FOCUS_NORMAL, CAMERA_MOVES, CAMERA_BLADES, CAMERA_BLADES_TURN) = (
+    0, 3, 6, 9, 12, 13, 14, 15, 16, 17, 18, 21, 24, 25
+)  # fmt: skip
 CAMERA_WIDTH = 26
 
-#: The air: box (0-5), extinction (6), base height (7), 1 / fall height (8), albedo (9-11), forward and back asymmetry
-#: (12, 13), share of the back part (14), unevenness (15), 1 / its size (16), drift (17-19), multiple scattering (20).
+#: The sun: direction towards it, cosine of its radius, luminance, density per sr of a direction within it, two axes across it.
+SUN_TOWARDS, SUN_COS_RADIUS, SUN_LUMINANCE, SUN_DENSITY, SUN_ACROSS_1, SUN_ACROSS_2 = 0, 3, 4, 7, 8, 11
+
+#: An opening: its middle, half edges, direction into the room, area in m2, corners of its room, a tenth of its side, which tells it from
+#: nothing seen edge on. So many at most guide rays.
+(OPENING_CENTRE, OPENING_HALF_U, OPENING_HALF_V, OPENING_INWARD, OPENING_AREA, OPENING_ROOM, OPENING_SMALL) = (
+    0, 3, 6, 9, 12, 13, 19
+)  # fmt: skip
+OPENING_WIDTH, MOST_OPENINGS = 20, 256
+
+#: A box: its low and its high corner.
+LOW, HIGH = 0, 3
+
+#: An emitting triangle: a corner and two edges, its radiance as luminance, its unit normal, its area.
+EMITTER_CORNER, EMITTER_EDGE_1, EMITTER_EDGE_2, EMITTER_LIGHT, EMITTER_NORMAL, EMITTER_AREA = 0, 3, 6, 9, 12, 15
+EMITTER_WIDTH = 16
+
+#: A point of a fixture whose shape is a mesh, and its normal; the grid by which fixtures are chosen: its low corner and cells per metre.
+LAMP_POINT, LAMP_NORMAL = 0, 3
+GRID_LOW, GRID_PER_M = 0, 3
+
+#: The region of a light net: its box, size and number of its cells, radius of a photon. A photon kept in it: where it landed, the
+#: direction it came along, its power, its light group.
+NET_BOX, NET_CELL_M, NET_CELLS, NET_RADIUS, NET_WIDTH = 0, 6, 7, 10, 11
+LANDED_PLACE, LANDED_ALONG, LANDED_POWER, LANDED_GROUP, LANDED_WIDTH = 0, 3, 6, 9, 10
+
+#: A sunlit place: its vertex, seen from the sun, and its paint (see records); what the sun gives over the chance that it was found
+#: in lx, density per m2 for the weight, what it may send out. Two cache lines. In brief: point, normal of the face, the last two.
+PLACE_VERTEX, PLACE_PAINT, PLACE_SUN, PLACE_DENSITY, PLACE_WORTH, PLACE_WIDTH = 0, 13, 27, 30, 31, 32
+BRIEF_POINT, BRIEF_NORMAL, BRIEF_WORTH, BRIEF_THROUGH, BRIEF_WIDTH = 0, 3, 6, 7, 8
+
+#: The air: its box, extinction per m, base height, 1 / fall height, albedo, forward and back asymmetry and share of the back part,
+#: unevenness, 1 / its size, its drift, multiple scattering.
+(AIR_BOX, AIR_EXTINCTION, AIR_BASE, AIR_FALL, AIR_ALBEDO, AIR_FORWARD, AIR_BACK, AIR_BACK_SHARE, AIR_UNEVEN, AIR_FINENESS,
+ AIR_DRIFT, AIR_MULTIPLE) = (0, 6, 7, 8, 9, 12, 13, 14, 15, 16, 17, 20)  # fmt: skip
 AIR_WIDTH = 21
 
 #: So many paths are followed at a time, and each has at most so many branches.
@@ -66,18 +107,22 @@ PATH_WIDTH = 32
 #: (8) and from the next step on (9).
 SAMPLE_LIGHT, SAMPLE_REFLECTED, REFLECTS, WILL_REFLECT, SAMPLE_WIDTH = 2, 5, 8, 9, 10
 
-#: A question, at most one for each kind of light: origin (0-2), direction (3-5), length (6), mask (7), how solid glass is taken
-#: (8), seed of the walk through uneven air (9), light brought in cd/m2 (10-12; of the sky the share of it), group (13), density
-#: with which it was drawn, for the weight against a bounce (14, 0 for none); once shaded, that of the bounce. Where it was asked:
-#: the sample (15), greatest luminance (16), whether at the first surface (17), where (18-20) and what the openings weigh there
-#: (21); and the emitting triangle that the ray must meet first (22, -1 where the way must only be free). Directions onwards stand behind the questions.
+#: A question, at most one for each kind of light: its ray (origin, direction, length, mask), how solid glass is taken, seed of the walk
+#: through uneven air, light brought in cd/m2 (of the sky the share of it), group, density with which it was drawn, for the weight
+#: against a bounce (0 for none; once shaded, that of the bounce). Where it was asked: the sample, greatest luminance, whether at the
+#: first surface, where, and what the openings weigh there; and the emitting triangle that the ray must meet first (-1 where the way
+#: must only be free). Directions onwards stand behind the questions.
+(ASK_ORIGIN, ASK_TOWARDS, ASK_LENGTH, ASK_MASK, ASK_SOLIDS, ASK_WALK, ASK_LIGHT, ASK_GROUP, ASK_DENSITY, ASK_SAMPLE, ASK_MOST,
+ ASK_FIRST, ASK_PLACE, ASK_OPEN, ASK_TRIANGLE) = (0, 3, 6, 7, 8, 9, 10, 13, 14, 15, 16, 17, 18, 21, 22)  # fmt: skip
 QUESTIONS, QUESTION_WIDTH = 5 * PATHS + 1 + MOST_SPLITS, 23
-
-#: So many openings at most guide rays; the column of an opening that keeps its area in m2.
-MOST_OPENINGS, OPENING_AREA = 256, 12
 
 #: Objects: receives bounced light (0), shadow only (1).
 OBJECT_WIDTH = 2
+
+
+def three(first: int) -> slice:
+    """The three columns of a place, direction or colour."""
+    return slice(first, first + 3)
 
 
 def in_lines(*records: NDArray[np.float32]) -> NDArray[np.float32]:

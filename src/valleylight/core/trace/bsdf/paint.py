@@ -8,6 +8,7 @@ import numpy as np
 
 from valleylight.core.jit.compiled import kernel
 from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.records import Paint
 from valleylight.core.trace.bsdf import albedo, layered, surface
 from valleylight.core.trace.sampling.sobol import basis, disk
 from valleylight.core.trace.textures.lookup import lookup, nearest
@@ -74,8 +75,8 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
     """What the surface is made of at (u, v) of a vertex: the `paint` of `passage.shade`; `plain` takes reduced pictures."""
     reduced = scene.texture_info.shape[0] // 2 if plain else 0
     t = scene.materials
-    nx, ny, nz = vertex[6], vertex[7], vertex[8]
-    cosine = nx * vertex[9] + ny * vertex[10] + nz * vertex[11]
+    nx, ny, nz = vertex.nx, vertex.ny, vertex.nz
+    cosine = nx * vertex.wx + ny * vertex.wy + nz * vertex.wz
     br, bg, bb = F64(t[m, 0]), F64(t[m, 1]), F64(t[m, 2])
     if t[m, layout.BASE_TEXTURE] >= 0.0:
         if t[m, layout.TRIPLANAR] > 0.0:
@@ -83,9 +84,9 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
                 scene,
                 int(t[m, layout.BASE_TEXTURE]) + reduced,
                 F64(t[m, layout.TRIPLANAR]),
-                vertex[0],
-                vertex[1],
-                vertex[2],
+                vertex.x,
+                vertex.y,
+                vertex.z,
                 nx,
                 ny,
                 nz,
@@ -102,20 +103,20 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
     alpha = max(alpha * alpha, surface.LEAST_ALPHA) if alpha > 0.0 else 0.0
     if t[m, layout.DETAIL] > 0.0:
         br, bg, bb, alpha, metal = detailed(
-            scene, m, reduced, u, v, br, bg, bb, alpha, metal, vertex[0], vertex[1], vertex[2], nx, ny, nz, edge, ground
+            scene, m, reduced, u, v, br, bg, bb, alpha, metal, vertex.x, vertex.y, vertex.z, nx, ny, nz, edge, ground
         )
     alpha = max(alpha, least_alpha)
     kind, clear = -1.0, 0.0
     if t[m, layout.KIND] == layout.FROSTED:
         reflected, _ = surface.pane(max(cosine, 1e-3), F64(t[m, layout.INDEX]))
-        return (
+        return Paint(
             br, bg, bb, alpha, 0.0, 0.0, index, 1.0, min(max(reflected, 0.1), 0.9), 1.0, 0.0, -2.0, 0.0, F64(m),
         )  # fmt: skip
     if t[m, layout.LAYERED] > 0.0:
         kind, clear = 0.0, layered.clear_share(t, m, cosine)
     share = surface.specular_share(br, bg, bb, metal, gloss, index, cosine)
     under, lost = albedo.seen_from(alpha, gloss, index, cosine)
-    return (
+    return Paint(
         br, bg, bb, alpha, metal, gloss, index, F64(t[m, layout.THROUGH]), share, under, lost, kind,
         clear, F64(m),
     )  # fmt: skip
@@ -135,7 +136,7 @@ def visible_facet(alpha, nx, ny, nz, wx, wy, wz, u, v):
 def sharply(scene, vertex, paint, lobe):
     """What a perfect mirror that was drawn makes of light (r, g, b), over the chance of drawing it."""
     br, bg, bb, _, metal, gloss, index, _, share, _, lost, kind, clear, material = paint
-    cosine = vertex[6] * vertex[9] + vertex[7] * vertex[10] + vertex[8] * vertex[11]
+    cosine = vertex.nx * vertex.wx + vertex.ny * vertex.wy + vertex.nz * vertex.wz
     return layered.mirrored(
         scene.materials, int(material), br, bg, bb, metal, gloss, index, share, lost, kind, clear, lobe == BY_CLEAR_COAT,
         min(max(cosine, 1e-3), 1.0),
@@ -146,12 +147,12 @@ def sharply(scene, vertex, paint, lobe):
 def draw(scene, vertex, paint, choice, u, v):
     """A new direction drawn from the surface: direction, the lobe it came from, and whether there is one (or the light was lost
     between facets)."""
-    nx, ny, nz, wx, wy, wz = vertex[6], vertex[7], vertex[8], vertex[9], vertex[10], vertex[11]
-    alpha, through, share, kind, clear = paint[3], paint[7], paint[8], paint[11], paint[12]
+    nx, ny, nz, wx, wy, wz = vertex.nx, vertex.ny, vertex.nz, vertex.wx, vertex.wy, vertex.wz
+    alpha, through, share, kind, clear = paint.alpha, paint.through, paint.share, paint.layer, paint.clear
     flip, sharp = False, BY_GLOSS
     if clear > 0.0:
         if choice < clear:
-            alpha = layered.clear_alpha(scene.materials, int(paint[13]))
+            alpha = layered.clear_alpha(scene.materials, int(paint.material))
             choice, share, sharp = 0.0, 1.0, BY_CLEAR_COAT
         else:
             choice = (choice - clear) / (1.0 - clear)

@@ -22,6 +22,7 @@ from valleylight.core.film import columns
 from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.jit.held import held
 from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.records import Vertex
 from valleylight.core.trace.bsdf.paint import BY_GLOSS, MATT, draw, paint_at, sharply
 from valleylight.core.trace.integrator.glass import at_pane, at_solid, carry, move, scattered_at, turn
 from valleylight.core.trace.integrator.shafts import beams, through_air
@@ -116,8 +117,12 @@ def from_lens(work, row, y, x, index, pixel):
     width, camera = F64(work.film.shape[1]), work.camera
     height, down = work.settings[layout.FRAME_HEIGHT], work.settings[layout.FRAME_Y]
     fu, fv = of_sample(index, pixel, FILM)
-    lu, lv = of_sample(index, pixel, APERTURE) if camera[16] > 0.0 else (0.0, 0.0)
-    moves = camera[21] != 0.0 or camera[22] != 0.0 or camera[23] != 0.0
+    lu, lv = of_sample(index, pixel, APERTURE) if camera[layout.CAMERA_LENS_RADIUS] > 0.0 else (0.0, 0.0)
+    moves = (
+        camera[layout.CAMERA_MOVES] != 0.0
+        or camera[layout.CAMERA_MOVES + 1] != 0.0
+        or camera[layout.CAMERA_MOVES + 2] != 0.0
+    )
     moment = of_sample(index, pixel, MOMENT)[0] if moves else 0.0
     ox, oy, oz, dx, dy, dz = camera_ray(camera, x + fu, y + down + fv, width, height, lu, lv, moment)
     begin_sample(work, row, y, x)
@@ -149,10 +154,14 @@ def keep_branches(scene, work, asked, row, used, number, vertex, bounce, tr, tg,
         worth = F64(scene.materials[int(p[row, layout.MEDIUM]), layout.INDEX]) ** 2
     for branch in range(1, int(splits)):
         k, own = asked + branch - 1, number * int(splits) + branch
-        density = q[k, 14]
+        density = q[k, layout.ASK_DENSITY]
         if density <= 1e-9:
             continue
-        r, g, b = tr * q[k, 10] / density, tg * q[k, 11] / density, tb * q[k, 12] / density
+        r, g, b = (
+            tr * q[k, layout.ASK_LIGHT] / density,
+            tg * q[k, layout.ASK_LIGHT + 1] / density,
+            tb * q[k, layout.ASK_LIGHT + 2] / density,
+        )
         survive = min(worth * max(max(r, g), b), 0.95)
         if survive < 0.95:
             if of_step(own, U32(p[row, layout.PIXEL]), int(p[row, layout.STEP]), bounce, BRANCH_FATE)[1] >= survive:
@@ -160,9 +169,9 @@ def keep_branches(scene, work, asked, row, used, number, vertex, bounce, tr, tg,
             r, g, b = r / survive, g / survive, b / survive
         for c in range(layout.PATH_WIDTH):
             p[used, c] = p[row, c]
-        dx, dy, dz = q[k, 3], q[k, 4], q[k, 5]
-        e = vertex[12] if vertex[3] * dx + vertex[4] * dy + vertex[5] * dz > 0.0 else -vertex[12]
-        move(p, used, vertex[0] + e * vertex[3], vertex[1] + e * vertex[4], vertex[2] + e * vertex[5])
+        dx, dy, dz = q[k, layout.ASK_TOWARDS], q[k, layout.ASK_TOWARDS + 1], q[k, layout.ASK_TOWARDS + 2]
+        e = vertex.lift if vertex.gx * dx + vertex.gy * dy + vertex.gz * dz > 0.0 else -vertex.lift
+        move(p, used, vertex.x + e * vertex.gx, vertex.y + e * vertex.gy, vertex.z + e * vertex.gz)
         turn(p, used, dx, dy, dz)
         carry(p, used, r / splits, g / splits, b / splits)
         p[used, layout.DENSITY], p[used, layout.NUMBER] = density, own
@@ -177,18 +186,22 @@ def first_surface(scene, work, row, k, m, body, vertex, paint):
     p, camera = work.paths, work.camera
     sample = int(p[row, layout.SAMPLE])
     y, x = int(work.samples[sample, 0]), int(work.samples[sample, 1])
-    gloss = paint[5] * paint[6]
+    gloss = paint.gloss * paint.refraction
+    colour, normal = (paint.red, paint.green, paint.blue), (vertex.nx, vertex.ny, vertex.nz)
     for c in range(3):
-        work.passes[y, x, columns.PASS_COLOUR + c] += p[row, layout.LIGHT + c] * min(paint[c] + gloss, 1.0)
-        work.passes[y, x, columns.PASS_NORMAL + c] += vertex[6 + c]
+        work.passes[y, x, columns.PASS_COLOUR + c] += p[row, layout.LIGHT + c] * min(colour[c] + gloss, 1.0)
+        work.passes[y, x, columns.PASS_NORMAL + c] += normal[c]
     if p[row, layout.BOUNCE] == 0.0:
-        qx, qy, qz = vertex[0], vertex[1], vertex[2]
+        qx, qy, qz = vertex.x, vertex.y, vertex.z
         work.passes[y, x, columns.PASS_DEPTH] += math.sqrt(
-            (qx - camera[0]) ** 2 + (qy - camera[1]) ** 2 + (qz - camera[2]) ** 2
+            (qx - camera[layout.CAMERA_PLACE]) ** 2
+            + (qy - camera[layout.CAMERA_PLACE + 1]) ** 2
+            + (qz - camera[layout.CAMERA_PLACE + 2]) ** 2
         )
         work.passes[y, x, columns.PASS_HITS] += 1.0
+        place = (qx, qy, qz)
         for c in range(3):
-            work.passes[y, x, columns.PASS_POSITION + c] += vertex[c]
+            work.passes[y, x, columns.PASS_POSITION + c] += place[c]
         if work.ids.shape[0] > 0:
             note_mask(work.ids, y, x, I64(0), body + 1.0)
             note_mask(work.ids, y, x, I64(1), m + 1.0)
@@ -208,7 +221,11 @@ def off_drop(scene, work, row, t):
     a, b = of_step(index, pixel, step, bounce, DROP)
     dx, dy, dz = air.sample_phase(scene.air, dx, dy, dz, a, b)
     k = layout.LIGHT
-    tr, tg, tb = p[row, k] * scene.air[9], p[row, k + 1] * scene.air[10], p[row, k + 2] * scene.air[11]
+    tr, tg, tb = (
+        p[row, k] * scene.air[layout.AIR_ALBEDO],
+        p[row, k + 1] * scene.air[layout.AIR_ALBEDO + 1],
+        p[row, k + 2] * scene.air[layout.AIR_ALBEDO + 2],
+    )
     bounce += 1
     if bounce >= 2:
         survive = min(p[row, layout.BRANCHES] * max(max(tr, tg), tb), 0.95)
@@ -313,17 +330,25 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
         return False, asked, used
 
     q = work.questions
-    if sharp and vertex[3] * q[asked, 3] + vertex[4] * q[asked, 4] + vertex[5] * q[asked, 5] > 0.0:
-        q[asked, 10], q[asked, 11], q[asked, 12] = sharply(scene, vertex, paint, lobe)
-        q[asked, 14] = 1.0
-    density = q[asked, 14]
+    if (
+        sharp
+        and vertex.gx * q[asked, layout.ASK_TOWARDS]
+        + vertex.gy * q[asked, layout.ASK_TOWARDS + 1]
+        + vertex.gz * q[asked, layout.ASK_TOWARDS + 2]
+        > 0.0
+    ):
+        q[asked, layout.ASK_LIGHT], q[asked, layout.ASK_LIGHT + 1], q[asked, layout.ASK_LIGHT + 2] = sharply(
+            scene, vertex, paint, lobe
+        )
+        q[asked, layout.ASK_DENSITY] = 1.0
+    density = q[asked, layout.ASK_DENSITY]
     scattered_at(p, row, ox, oy, oz, 0.0 if sharp else density)
     bounce += 1
     p[row, layout.BOUNCE], p[row, layout.OPEN], p[row, layout.BENT] = bounce, total, 0.0
     p[row, layout.LINKED] = F64(linked and not sharp)
-    if not sharp and (matt or paint[3] > 0.02):
+    if not sharp and (matt or paint.alpha > 0.02):
         p[row, layout.NUMBER], p[row, layout.MIRRORED] = rank, 0.0
-    if not sharp and (matt or paint[3] > 0.1):
+    if not sharp and (matt or paint.alpha > 0.1):
         p[row, layout.MASK], p[row, layout.ROUGHENED] = rays.BY_BOUNCE, 1.0
     elif p[row, layout.MASK] != rays.BY_BOUNCE:
         p[row, layout.MASK] = rays.BY_MIRROR
@@ -334,7 +359,11 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
         return False, asked, used
     if mirrored and matt:
         tr, tg, tb = tr / p[row, layout.BRANCHES], tg / p[row, layout.BRANCHES], tb / p[row, layout.BRANCHES]
-    tr, tg, tb = tr * q[asked, 10] / density, tg * q[asked, 11] / density, tb * q[asked, 12] / density
+    tr, tg, tb = (
+        tr * q[asked, layout.ASK_LIGHT] / density,
+        tg * q[asked, layout.ASK_LIGHT + 1] / density,
+        tb * q[asked, layout.ASK_LIGHT + 2] / density,
+    )
     # Russian roulette keeps the expected value; what is left of a dark surface is seldom worth a long path. That light spreads
     # on leaving water takes nothing from its worth.
     worth, within = p[row, layout.BRANCHES], int(p[row, layout.MEDIUM])
@@ -345,7 +374,7 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
         if fate >= survive:
             return False, asked, used
         tr, tg, tb = tr / survive, tg / survive, tb / survive
-    dx, dy, dz = q[asked, 3], q[asked, 4], q[asked, 5]
+    dx, dy, dz = q[asked, layout.ASK_TOWARDS], q[asked, layout.ASK_TOWARDS + 1], q[asked, layout.ASK_TOWARDS + 2]
     if gx * dx + gy * dy + gz * dz < 0.0:
         ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
     move(p, row, ox, oy, oz)
@@ -416,7 +445,7 @@ def step(scene, work, row, asked, used):
         return False, asked, used, spent
 
     kind = int(scene.materials[m, layout.KIND])
-    vertex = (qx, qy, qz, gx, gy, gz, nx, ny, nz, -dx, -dy, -dz, eps)
+    vertex = Vertex(qx, qy, qz, gx, gy, gz, nx, ny, nz, -dx, -dy, -dz, eps)
     if kind == layout.PANE:
         carry(p, row, tr, tg, tb)
         return at_pane(scene, work, row, m, vertex), asked, used, spent

@@ -14,6 +14,7 @@ import numpy as np
 from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.lamps import record
 from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.records import Paint, Vertex
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.lights import daylight, lamplight
 from valleylight.core.trace.media import air
@@ -53,8 +54,23 @@ KEEN = 3.0
 def drop(scene, x, y, z, dx, dy, dz):
     """Vertex and paint of a place in the air seen along d, for the functions of direct.py."""
     a = scene.air
-    vertex = (x, y, z, -dx, -dy, -dz, -dx, -dy, -dz, -dx, -dy, -dz, 0.0)
-    paint = (a[9], a[10], a[11], 1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 1.0, 0.0, -3.0, 0.0, 0.0)
+    vertex = Vertex(x, y, z, -dx, -dy, -dz, -dx, -dy, -dz, -dx, -dy, -dz, 0.0)
+    paint = Paint(
+        a[layout.AIR_ALBEDO],
+        a[layout.AIR_ALBEDO + 1],
+        a[layout.AIR_ALBEDO + 2],
+        1.0,
+        0.0,
+        0.0,
+        0.0,
+        1.0,
+        0.0,
+        1.0,
+        0.0,
+        -3.0,
+        0.0,
+        0.0,
+    )
     return vertex, paint
 
 
@@ -78,7 +94,7 @@ def through_air(scene, work, asked, sample, ox, oy, oz, dx, dy, dz, far, tr, tg,
             scene, work, asked, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr * k, tg * k, tb * k,
             step, bounce, limit, index, pixel, luck,
         )  # fmt: skip
-    if a[20] > 0.0:
+    if a[layout.AIR_MULTIPLE] > 0.0:
         flight = seed_of_step(index, pixel, step, AIR_FLIGHT)
         return spent, air.free_flight(a, ox, oy, oz, dx, dy, dz, t0, t1, flight), 1.0
     return spent, -1.0, air.transmittance(a, ox, oy, oz, dx, dy, dz, far, luck)
@@ -89,8 +105,8 @@ def weight_at(a, ox, oy, oz, dx, dy, dz, t0, t, luck):
     """Scattering times transmittance at t, over those of the mean density: extinction e^-tau (swing included)."""
     z = oz + t * dz
     density = air.local(a, z)
-    if a[15] > 0.0:
-        density *= 1.0 + a[15] * air.swing(a, ox + t * dx, oy + t * dy, z)
+    if a[layout.AIR_UNEVEN] > 0.0:
+        density *= 1.0 + a[layout.AIR_UNEVEN] * air.swing(a, ox + t * dx, oy + t * dy, z)
         return density * air.transmittance(a, ox, oy, oz, dx, dy, dz, t, luck)
     return density * math.exp(-air.depth(a, oz, dz, t0, t))
 
@@ -171,11 +187,33 @@ def lamp_in_air(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thic
     c = scene.lamps
     if not by_flight:
         t, _ = air.equiangular(
-            float(c[lamp, 0]), float(c[lamp, 1]), float(c[lamp, 2]), ox, oy, oz, dx, dy, dz, t0, t1, q
+            float(c[lamp, record.PLACE]),
+            float(c[lamp, record.PLACE + 1]),
+            float(c[lamp, record.PLACE + 2]),
+            ox,
+            oy,
+            oz,
+            dx,
+            dy,
+            dz,
+            t0,
+            t1,
+            q,
         )
     flight = air.local(a, oz + t * dz) * math.exp(-air.depth(a, oz, dz, t0, t)) / thick
     angle = air.equiangular_density(
-        float(c[lamp, 0]), float(c[lamp, 1]), float(c[lamp, 2]), ox, oy, oz, dx, dy, dz, t0, t1, t
+        float(c[lamp, record.PLACE]),
+        float(c[lamp, record.PLACE + 1]),
+        float(c[lamp, record.PLACE + 2]),
+        ox,
+        oy,
+        oz,
+        dx,
+        dy,
+        dz,
+        t0,
+        t1,
+        t,
     )
     both = 0.5 * flight * lamp_chance(scene, ox, oy, oz, dx, dy, dz, t, lamp)
     both += 0.5 * angle * lamp_chance(scene, ox, oy, oz, dx, dy, dz, other, lamp)
@@ -204,7 +242,7 @@ def beams(scene, work, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, p
     lamp = int(scene.beam_lamps[which])
     u = u * n - which
     c = scene.lamps
-    lx, ly, lz = float(c[lamp, 0]), float(c[lamp, 1]), float(c[lamp, 2])
+    lx, ly, lz = float(c[lamp, record.PLACE]), float(c[lamp, record.PLACE + 1]), float(c[lamp, record.PLACE + 2])
     t1 = min(far, lamplight.BEAM_REACH_M + math.sqrt((lx - ox) ** 2 + (ly - oy) ** 2 + (lz - oz) ** 2))
     t, density = air.equiangular(lx, ly, lz, ox, oy, oz, dx, dy, dz, 0.0, t1, v)
     px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
@@ -221,5 +259,13 @@ def beams(scene, work, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, p
     r, g, b, _ = through_glass(scene, work, px, py, pz, vx, vy, vz, free, PASSES)
     k = n * c[lamp, record.BEAM] * air.INV_4PI * e / (density * max(d2, lamplight.NEAREST_M * lamplight.NEAREST_M))
     group = int(c[lamp, record.GROUP])
-    add(work, sample, group, tr * r * k * c[lamp, 12], tg * g * k * c[lamp, 13], tb * b * k * c[lamp, 14], 0.0)
+    add(
+        work,
+        sample,
+        group,
+        tr * r * k * c[lamp, record.COLOUR],
+        tg * g * k * c[lamp, record.COLOUR + 1],
+        tb * b * k * c[lamp, record.COLOUR + 2],
+        0.0,
+    )
     return 1

@@ -23,7 +23,10 @@ SEEN = BY_LENS | BY_MIRROR | BY_BOUNCE
 EVERYTHING = 63
 NOTHING = 0xFFFFFFFF
 
-FAR, HIT_U, HIT_V, HIT_PRIMITIVE, HIT_GEOMETRY, HIT_INSTANCE = 8, 15, 16, 17, 18, 19
+#: A ray buffer: RTCRay, then RTCHit.
+(ORIGIN, NEAR, TOWARDS, TIME, FAR, MASK, ID, FLAGS, HIT_NORMAL, HIT_U, HIT_V, HIT_PRIMITIVE, HIT_GEOMETRY, HIT_INSTANCE) = (
+    0, 3, 4, 7, 8, 9, 10, 11, 12, 15, 16, 17, 18, 19
+)  # fmt: skip
 
 
 def new_rays(number: int) -> NDArray[np.float32]:
@@ -96,24 +99,34 @@ def attach_all(scene, handles):
 @part
 def closest(scene, ray, word, ox, oy, oz, dx, dy, dz, far, mask):
     """Nearest hit; the answer stands in the buffer. True when something was met."""
-    ray[0], ray[1], ray[2], ray[3] = ox, oy, oz, 0.0
-    ray[4], ray[5], ray[6], ray[7] = dx, dy, dz, 0.0
-    ray[8] = far
-    word[9], word[10], word[11] = U32(mask), 0, 0
-    word[18], word[19] = U32(NOTHING), U32(NOTHING)
+    ray[ORIGIN], ray[ORIGIN + 1], ray[ORIGIN + 2], ray[NEAR] = ox, oy, oz, 0.0
+    ray[TOWARDS], ray[TOWARDS + 1], ray[TOWARDS + 2], ray[TIME] = dx, dy, dz, 0.0
+    ray[FAR] = far
+    word[MASK], word[ID], word[FLAGS] = U32(mask), 0, 0
+    word[HIT_GEOMETRY], word[HIT_INSTANCE] = U32(NOTHING), U32(NOTHING)
     rtcIntersect1(scene, ray.ctypes.data, 0)
-    return word[18] != U32(NOTHING)
+    return word[HIT_GEOMETRY] != U32(NOTHING)
 
 
 @part
 def look(scene, work, row, far):
     """Nearest thing the ray of the path in a row meets; the answer stands in that row's buffer."""
     p, ray, word = work.paths, work.met, work.met_word
-    ray[row, 0], ray[row, 1], ray[row, 2], ray[row, 3] = p[row, 0], p[row, 1], p[row, 2], 0.0
-    ray[row, 4], ray[row, 5], ray[row, 6], ray[row, 7] = p[row, 3], p[row, 4], p[row, 5], 0.0
-    ray[row, 8] = far
-    word[row, 9], word[row, 10], word[row, 11] = U32(p[row, layout.MASK]), 0, 0
-    word[row, 18], word[row, 19] = U32(NOTHING), U32(NOTHING)
+    ray[row, ORIGIN], ray[row, ORIGIN + 1], ray[row, ORIGIN + 2], ray[row, NEAR] = (
+        p[row, layout.ORIGIN],
+        p[row, layout.ORIGIN + 1],
+        p[row, layout.ORIGIN + 2],
+        0.0,
+    )
+    ray[row, TOWARDS], ray[row, TOWARDS + 1], ray[row, TOWARDS + 2], ray[row, TIME] = (
+        p[row, layout.TOWARDS],
+        p[row, layout.TOWARDS + 1],
+        p[row, layout.TOWARDS + 2],
+        0.0,
+    )
+    ray[row, FAR] = far
+    word[row, MASK], word[row, ID], word[row, FLAGS] = U32(p[row, layout.MASK]), 0, 0
+    word[row, HIT_GEOMETRY], word[row, HIT_INSTANCE] = U32(NOTHING), U32(NOTHING)
     rtcIntersect1(scene, ray.ctypes.data + row * 128, 0)
 
 
@@ -129,9 +142,9 @@ def recall(work, row):
 @part
 def blocked(scene, ray, word, ox, oy, oz, dx, dy, dz, far, mask):
     """True when anything of `mask` lies on the segment."""
-    ray[0], ray[1], ray[2], ray[3] = ox, oy, oz, 0.0
-    ray[4], ray[5], ray[6], ray[7] = dx, dy, dz, 0.0
-    ray[8] = far
-    word[9], word[10], word[11] = U32(mask), 0, 0
+    ray[ORIGIN], ray[ORIGIN + 1], ray[ORIGIN + 2], ray[NEAR] = ox, oy, oz, 0.0
+    ray[TOWARDS], ray[TOWARDS + 1], ray[TOWARDS + 2], ray[TIME] = dx, dy, dz, 0.0
+    ray[FAR] = far
+    word[MASK], word[ID], word[FLAGS] = U32(mask), 0, 0
     rtcOccluded1(scene, ray.ctypes.data, 0)
-    return ray[8] < 0.0
+    return ray[FAR] < 0.0

@@ -8,6 +8,7 @@ import numpy as np
 
 from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.jit.held import prefetch
+from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.layout import (
     BUMP,
     PATTERN,
@@ -52,24 +53,36 @@ def camera_ray(camera, x, y, width, height, lens_u, lens_v, moment):
     Rays of one film position meet in the plane of focus, whose normal stands in the camera record; a tilted lens leans it
     (the Scheimpflug condition).
     """
-    a = (2.0 * x / width - 1.0) * camera[12] + camera[14]
-    b = (1.0 - 2.0 * y / height) * camera[13] + camera[15]
-    dx = camera[3] + a * camera[6] + b * camera[9]
-    dy = camera[4] + a * camera[7] + b * camera[10]
-    dz = camera[5] + a * camera[8] + b * camera[11]
-    ox = camera[0] + moment * camera[21]
-    oy = camera[1] + moment * camera[22]
-    oz = camera[2] + moment * camera[23]
-    if camera[16] > 0.0:
-        p, q = iris(int(camera[24]), camera[25], lens_u, lens_v)
-        p, q = p * camera[16], q * camera[16]
-        lx = p * camera[6] + q * camera[9]
-        ly = p * camera[7] + q * camera[10]
-        lz = p * camera[8] + q * camera[11]
+    a = (2.0 * x / width - 1.0) * camera[layout.CAMERA_HALF_WIDTH] + camera[layout.CAMERA_SHIFT_X]
+    b = (1.0 - 2.0 * y / height) * camera[layout.CAMERA_HALF_HEIGHT] + camera[layout.CAMERA_SHIFT_Y]
+    dx = camera[layout.CAMERA_FORWARD] + a * camera[layout.CAMERA_RIGHT] + b * camera[layout.CAMERA_UP]
+    dy = camera[layout.CAMERA_FORWARD + 1] + a * camera[layout.CAMERA_RIGHT + 1] + b * camera[layout.CAMERA_UP + 1]
+    dz = camera[layout.CAMERA_FORWARD + 2] + a * camera[layout.CAMERA_RIGHT + 2] + b * camera[layout.CAMERA_UP + 2]
+    ox = camera[layout.CAMERA_PLACE] + moment * camera[layout.CAMERA_MOVES]
+    oy = camera[layout.CAMERA_PLACE + 1] + moment * camera[layout.CAMERA_MOVES + 1]
+    oz = camera[layout.CAMERA_PLACE + 2] + moment * camera[layout.CAMERA_MOVES + 2]
+    if camera[layout.CAMERA_LENS_RADIUS] > 0.0:
+        p, q = iris(int(camera[layout.CAMERA_BLADES]), camera[layout.CAMERA_BLADES_TURN], lens_u, lens_v)
+        p, q = p * camera[layout.CAMERA_LENS_RADIUS], q * camera[layout.CAMERA_LENS_RADIUS]
+        lx = p * camera[layout.CAMERA_RIGHT] + q * camera[layout.CAMERA_UP]
+        ly = p * camera[layout.CAMERA_RIGHT + 1] + q * camera[layout.CAMERA_UP + 1]
+        lz = p * camera[layout.CAMERA_RIGHT + 2] + q * camera[layout.CAMERA_UP + 2]
         # Distance along d to the plane of focus; far beyond where the plane is met behind the lens.
-        ahead = camera[18] * dx + camera[19] * dy + camera[20] * dz
-        straight = camera[18] * camera[3] + camera[19] * camera[4] + camera[20] * camera[5]
-        focus = camera[17] * straight / ahead if ahead > 1e-4 * straight else 1e4 * camera[17]
+        ahead = (
+            camera[layout.CAMERA_FOCUS_NORMAL] * dx
+            + camera[layout.CAMERA_FOCUS_NORMAL + 1] * dy
+            + camera[layout.CAMERA_FOCUS_NORMAL + 2] * dz
+        )
+        straight = (
+            camera[layout.CAMERA_FOCUS_NORMAL] * camera[layout.CAMERA_FORWARD]
+            + camera[layout.CAMERA_FOCUS_NORMAL + 1] * camera[layout.CAMERA_FORWARD + 1]
+            + camera[layout.CAMERA_FOCUS_NORMAL + 2] * camera[layout.CAMERA_FORWARD + 2]
+        )
+        focus = (
+            camera[layout.CAMERA_FOCUS] * straight / ahead
+            if ahead > 1e-4 * straight
+            else 1e4 * camera[layout.CAMERA_FOCUS]
+        )
         dx, dy, dz = dx * focus - lx, dy * focus - ly, dz * focus - lz
         ox, oy, oz = ox + lx, oy + ly, oz + lz
     s = 1.0 / math.sqrt(dx * dx + dy * dy + dz * dz)
@@ -80,9 +93,12 @@ def camera_ray(camera, x, y, width, height, lens_u, lens_v, moment):
 def face_normal(t, k):
     """Cross product of the edges of triangle record k: its normal, twice its area long."""
     return (
-        t[k, 4] * t[k, 8] - t[k, 5] * t[k, 7],
-        t[k, 5] * t[k, 6] - t[k, 3] * t[k, 8],
-        t[k, 3] * t[k, 7] - t[k, 4] * t[k, 6],
+        t[k, layout.TRIANGLE_EDGE_1 + 1] * t[k, layout.TRIANGLE_EDGE_2 + 2]
+        - t[k, layout.TRIANGLE_EDGE_1 + 2] * t[k, layout.TRIANGLE_EDGE_2 + 1],
+        t[k, layout.TRIANGLE_EDGE_1 + 2] * t[k, layout.TRIANGLE_EDGE_2]
+        - t[k, layout.TRIANGLE_EDGE_1] * t[k, layout.TRIANGLE_EDGE_2 + 2],
+        t[k, layout.TRIANGLE_EDGE_1] * t[k, layout.TRIANGLE_EDGE_2 + 1]
+        - t[k, layout.TRIANGLE_EDGE_1 + 1] * t[k, layout.TRIANGLE_EDGE_2],
     )
 
 
@@ -97,14 +113,19 @@ def unit(x, y, z):
 def relief_normal(scene, k, m, u, v, nx, ny, nz):
     """Shading normal tilted by the material's normal map (glTF 2.0, section 3.9.3)."""
     t = scene.triangles
-    e1u, e1v, e2u, e2v = t[k, 20] - t[k, 18], t[k, 21] - t[k, 19], t[k, 22] - t[k, 18], t[k, 23] - t[k, 19]
+    e1u, e1v, e2u, e2v = (
+        t[k, layout.TRIANGLE_UV + 2] - t[k, layout.TRIANGLE_UV],
+        t[k, layout.TRIANGLE_UV + 3] - t[k, layout.TRIANGLE_UV + 1],
+        t[k, layout.TRIANGLE_UV + 4] - t[k, layout.TRIANGLE_UV],
+        t[k, layout.TRIANGLE_UV + 5] - t[k, layout.TRIANGLE_UV + 1],
+    )
     det = e1u * e2v - e2u * e1v
     if abs(det) < 1e-14:
         return nx, ny, nz
     inv = 1.0 / det
-    tx = (t[k, 3] * e2v - t[k, 6] * e1v) * inv
-    ty = (t[k, 4] * e2v - t[k, 7] * e1v) * inv
-    tz = (t[k, 5] * e2v - t[k, 8] * e1v) * inv
+    tx = (t[k, layout.TRIANGLE_EDGE_1] * e2v - t[k, layout.TRIANGLE_EDGE_2] * e1v) * inv
+    ty = (t[k, layout.TRIANGLE_EDGE_1 + 1] * e2v - t[k, layout.TRIANGLE_EDGE_2 + 1] * e1v) * inv
+    tz = (t[k, layout.TRIANGLE_EDGE_1 + 2] * e2v - t[k, layout.TRIANGLE_EDGE_2 + 2] * e1v) * inv
     d = tx * nx + ty * ny + tz * nz
     tx, ty, tz = unit(tx - d * nx, ty - d * ny, tz - d * nz)
     # glTF: v runs downwards in the picture, and green points up it.
@@ -142,12 +163,26 @@ def edge_distance(t, k, a, b):
     for corner in range(3):
         if bits >> corner & 1:
             if corner == 0:
-                ex, ey, ez = t[k, 6] - t[k, 3], t[k, 7] - t[k, 4], t[k, 8] - t[k, 5]
+                ex, ey, ez = (
+                    t[k, layout.TRIANGLE_EDGE_2] - t[k, layout.TRIANGLE_EDGE_1],
+                    t[k, layout.TRIANGLE_EDGE_2 + 1] - t[k, layout.TRIANGLE_EDGE_1 + 1],
+                    t[k, layout.TRIANGLE_EDGE_2 + 2] - t[k, layout.TRIANGLE_EDGE_1 + 2],
+                )
                 share = 1.0 - a - b
             elif corner == 1:
-                ex, ey, ez, share = t[k, 6], t[k, 7], t[k, 8], a
+                ex, ey, ez, share = (
+                    t[k, layout.TRIANGLE_EDGE_2],
+                    t[k, layout.TRIANGLE_EDGE_2 + 1],
+                    t[k, layout.TRIANGLE_EDGE_2 + 2],
+                    a,
+                )
             else:
-                ex, ey, ez, share = t[k, 3], t[k, 4], t[k, 5], b
+                ex, ey, ez, share = (
+                    t[k, layout.TRIANGLE_EDGE_1],
+                    t[k, layout.TRIANGLE_EDGE_1 + 1],
+                    t[k, layout.TRIANGLE_EDGE_1 + 2],
+                    b,
+                )
             near = min(near, share * twice / math.sqrt(ex * ex + ey * ey + ez * ez + 1e-20))
     return near
 
@@ -186,17 +221,23 @@ def meet(scene, work, dx, dy, dz, plain):
     a, b = F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])
     c = 1.0 - a - b
     m = np.int64(t[k, TRIANGLE_MATERIAL])
-    u = c * t[k, 18] + a * t[k, 20] + b * t[k, 22]
-    v = c * t[k, 19] + a * t[k, 21] + b * t[k, 23]
-    qx = t[k, 0] + a * t[k, 3] + b * t[k, 6]
-    qy = t[k, 1] + a * t[k, 4] + b * t[k, 7]
-    qz = t[k, 2] + a * t[k, 5] + b * t[k, 8]
+    u = c * t[k, layout.TRIANGLE_UV] + a * t[k, layout.TRIANGLE_UV + 2] + b * t[k, layout.TRIANGLE_UV + 4]
+    v = c * t[k, layout.TRIANGLE_UV + 1] + a * t[k, layout.TRIANGLE_UV + 3] + b * t[k, layout.TRIANGLE_UV + 5]
+    qx = t[k, layout.TRIANGLE_CORNER] + a * t[k, layout.TRIANGLE_EDGE_1] + b * t[k, layout.TRIANGLE_EDGE_2]
+    qy = t[k, layout.TRIANGLE_CORNER + 1] + a * t[k, layout.TRIANGLE_EDGE_1 + 1] + b * t[k, layout.TRIANGLE_EDGE_2 + 1]
+    qz = t[k, layout.TRIANGLE_CORNER + 2] + a * t[k, layout.TRIANGLE_EDGE_1 + 2] + b * t[k, layout.TRIANGLE_EDGE_2 + 2]
     gx, gy, gz = face_normal(t, k)
     gx, gy, gz = F64(gx), F64(gy), F64(gz)
     nx, ny, nz = unit(
-        c * t[k, 9] + a * t[k, 12] + b * t[k, 15],
-        c * t[k, 10] + a * t[k, 13] + b * t[k, 16],
-        c * t[k, 11] + a * t[k, 14] + b * t[k, 17],
+        c * t[k, layout.TRIANGLE_NORMALS]
+        + a * t[k, layout.TRIANGLE_NORMALS + 3]
+        + b * t[k, layout.TRIANGLE_NORMALS + 6],
+        c * t[k, layout.TRIANGLE_NORMALS + 1]
+        + a * t[k, layout.TRIANGLE_NORMALS + 4]
+        + b * t[k, layout.TRIANGLE_NORMALS + 7],
+        c * t[k, layout.TRIANGLE_NORMALS + 2]
+        + a * t[k, layout.TRIANGLE_NORMALS + 5]
+        + b * t[k, layout.TRIANGLE_NORMALS + 8],
     )
     if scene.materials[m, RELIEF_TEXTURE] >= 0.0 and not plain:
         nx, ny, nz = relief_normal(scene, k, m, u, v, nx, ny, nz)
@@ -219,19 +260,40 @@ def meet(scene, work, dx, dy, dz, plain):
                 grown = max(grown, abs(F64(w[turn, 4 * row + column])))
         reach = 4.0 * max(reach * grown, moved)
         qx, qy, qz = (
-            w[turn, 0] * qx + w[turn, 1] * qy + w[turn, 2] * qz + w[turn, 3],
-            w[turn, 4] * qx + w[turn, 5] * qy + w[turn, 6] * qz + w[turn, 7],
-            w[turn, 8] * qx + w[turn, 9] * qy + w[turn, 10] * qz + w[turn, 11],
+            w[turn, layout.TRANSFORM_MATRIX] * qx
+            + w[turn, layout.TRANSFORM_MATRIX + 1] * qy
+            + w[turn, layout.TRANSFORM_MATRIX + 2] * qz
+            + w[turn, layout.TRANSFORM_MATRIX + 3],
+            w[turn, layout.TRANSFORM_MATRIX + 4] * qx
+            + w[turn, layout.TRANSFORM_MATRIX + 5] * qy
+            + w[turn, layout.TRANSFORM_MATRIX + 6] * qz
+            + w[turn, layout.TRANSFORM_MATRIX + 7],
+            w[turn, layout.TRANSFORM_MATRIX + 8] * qx
+            + w[turn, layout.TRANSFORM_MATRIX + 9] * qy
+            + w[turn, layout.TRANSFORM_MATRIX + 10] * qz
+            + w[turn, layout.TRANSFORM_MATRIX + 11],
         )
         gx, gy, gz = (
-            w[turn, 12] * gx + w[turn, 13] * gy + w[turn, 14] * gz,
-            w[turn, 15] * gx + w[turn, 16] * gy + w[turn, 17] * gz,
-            w[turn, 18] * gx + w[turn, 19] * gy + w[turn, 20] * gz,
+            w[turn, layout.TRANSFORM_NORMALS] * gx
+            + w[turn, layout.TRANSFORM_NORMALS + 1] * gy
+            + w[turn, layout.TRANSFORM_NORMALS + 2] * gz,
+            w[turn, layout.TRANSFORM_NORMALS + 3] * gx
+            + w[turn, layout.TRANSFORM_NORMALS + 4] * gy
+            + w[turn, layout.TRANSFORM_NORMALS + 5] * gz,
+            w[turn, layout.TRANSFORM_NORMALS + 6] * gx
+            + w[turn, layout.TRANSFORM_NORMALS + 7] * gy
+            + w[turn, layout.TRANSFORM_NORMALS + 8] * gz,
         )
         nx, ny, nz = unit(
-            w[turn, 12] * nx + w[turn, 13] * ny + w[turn, 14] * nz,
-            w[turn, 15] * nx + w[turn, 16] * ny + w[turn, 17] * nz,
-            w[turn, 18] * nx + w[turn, 19] * ny + w[turn, 20] * nz,
+            w[turn, layout.TRANSFORM_NORMALS] * nx
+            + w[turn, layout.TRANSFORM_NORMALS + 1] * ny
+            + w[turn, layout.TRANSFORM_NORMALS + 2] * nz,
+            w[turn, layout.TRANSFORM_NORMALS + 3] * nx
+            + w[turn, layout.TRANSFORM_NORMALS + 4] * ny
+            + w[turn, layout.TRANSFORM_NORMALS + 5] * nz,
+            w[turn, layout.TRANSFORM_NORMALS + 6] * nx
+            + w[turn, layout.TRANSFORM_NORMALS + 7] * ny
+            + w[turn, layout.TRANSFORM_NORMALS + 8] * nz,
         )
     gx, gy, gz = unit(gx, gy, gz)
     facing = -(gx * dx + gy * dy + gz * dz)

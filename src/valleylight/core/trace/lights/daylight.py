@@ -23,10 +23,6 @@ PI = math.pi
 DOME_SHARE, DOME_SHARE_SHUT = 0.25, 0.06
 #: A line is taken to leave by an opening that would be met at so many times its size: its frame, the sun's disc.
 BESIDE = 1.15
-#: Columns of an opening that hold the low and the high corner of its room.
-ROOM = 13
-#: Column that keeps a tenth of the side of an opening, which tells it from nothing seen edge on.
-SMALL = 19
 #: A point nearer to the plane of an opening than this lies beside it, not behind it.
 BESIDE_M = 0.005
 #: The sun is taken to have come in so far behind an opening.
@@ -132,18 +128,34 @@ def _sample_dome(marginal, conditional, u, v):
 @kernel
 def _opening_weight(openings, k, px, py, pz):
     """About the solid angle of opening k from p; zero on its outer side and outside its room."""
-    if px < openings[k, ROOM] or py < openings[k, ROOM + 1] or pz < openings[k, ROOM + 2]:
+    if (
+        px < openings[k, layout.OPENING_ROOM]
+        or py < openings[k, layout.OPENING_ROOM + 1]
+        or pz < openings[k, layout.OPENING_ROOM + 2]
+    ):
         return 0.0
-    if px > openings[k, ROOM + 3] or py > openings[k, ROOM + 4] or pz > openings[k, ROOM + 5]:
+    if (
+        px > openings[k, layout.OPENING_ROOM + 3]
+        or py > openings[k, layout.OPENING_ROOM + 4]
+        or pz > openings[k, layout.OPENING_ROOM + 5]
+    ):
         return 0.0
-    qx, qy, qz = px - openings[k, 0], py - openings[k, 1], pz - openings[k, 2]
-    height = qx * openings[k, 9] + qy * openings[k, 10] + qz * openings[k, 11]
+    qx, qy, qz = (
+        px - openings[k, layout.OPENING_CENTRE],
+        py - openings[k, layout.OPENING_CENTRE + 1],
+        pz - openings[k, layout.OPENING_CENTRE + 2],
+    )
+    height = (
+        qx * openings[k, layout.OPENING_INWARD]
+        + qy * openings[k, layout.OPENING_INWARD + 1]
+        + qz * openings[k, layout.OPENING_INWARD + 2]
+    )
     if height <= BESIDE_M:
         return 0.0
     d2 = qx * qx + qy * qy + qz * qz
-    area = openings[k, 12]
+    area = openings[k, layout.OPENING_AREA]
     d2 += 0.25 * area
-    return area * (height + openings[k, SMALL]) / (d2 * math.sqrt(d2))
+    return area * (height + openings[k, layout.OPENING_SMALL]) / (d2 * math.sqrt(d2))
 
 
 @kernel
@@ -160,15 +172,34 @@ def openings_total(openings, weights, px, py, pz):
 def way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, size):
     """Metres from p along d to opening k taken `size` times as large, -1 where the line passes it by; `facing` is the cosine to its
     inner side."""
-    qx, qy, qz = openings[k, 0] - px, openings[k, 1] - py, openings[k, 2] - pz
-    t = -(qx * openings[k, 9] + qy * openings[k, 10] + qz * openings[k, 11]) / facing
+    qx, qy, qz = (
+        openings[k, layout.OPENING_CENTRE] - px,
+        openings[k, layout.OPENING_CENTRE + 1] - py,
+        openings[k, layout.OPENING_CENTRE + 2] - pz,
+    )
+    t = (
+        -(
+            qx * openings[k, layout.OPENING_INWARD]
+            + qy * openings[k, layout.OPENING_INWARD + 1]
+            + qz * openings[k, layout.OPENING_INWARD + 2]
+        )
+        / facing
+    )
     if t <= 0.0:
         return -1.0
     hx, hy, hz = t * dx - qx, t * dy - qy, t * dz - qz
-    ux, uy, uz = openings[k, 3], openings[k, 4], openings[k, 5]
+    ux, uy, uz = (
+        openings[k, layout.OPENING_HALF_U],
+        openings[k, layout.OPENING_HALF_U + 1],
+        openings[k, layout.OPENING_HALF_U + 2],
+    )
     if abs(hx * ux + hy * uy + hz * uz) > size * (ux * ux + uy * uy + uz * uz):
         return -1.0
-    vx, vy, vz = openings[k, 6], openings[k, 7], openings[k, 8]
+    vx, vy, vz = (
+        openings[k, layout.OPENING_HALF_V],
+        openings[k, layout.OPENING_HALF_V + 1],
+        openings[k, layout.OPENING_HALF_V + 2],
+    )
     if abs(hx * vx + hy * vy + hz * vz) > size * (vx * vx + vy * vy + vz * vz):
         return -1.0
     return t
@@ -178,7 +209,11 @@ def way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, size):
 def through_opening(openings, px, py, pz, dx, dy, dz):
     """Whether the line from p along d leaves by an opening or close beside one."""
     for k in range(openings.shape[0]):
-        facing = -(dx * openings[k, 9] + dy * openings[k, 10] + dz * openings[k, 11])
+        facing = -(
+            dx * openings[k, layout.OPENING_INWARD]
+            + dy * openings[k, layout.OPENING_INWARD + 1]
+            + dz * openings[k, layout.OPENING_INWARD + 2]
+        )
         if facing > 1e-5 and way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, BESIDE) > 0.0:
             return True
     return False
@@ -189,11 +224,20 @@ def ways_of_sun(openings: NDArray[np.float64], sun: NDArray[np.float64]) -> NDAr
     comes in. A point p lies in its way where |a p + a0| and |b p + b0| are below 1 and n p + n0 above 0."""
     ways = []
     for row in openings:
-        centre, n = row[0:3], row[9:12]
+        centre, n = (
+            row[layout.three(layout.OPENING_CENTRE)],
+            row[layout.three(layout.OPENING_INWARD)],
+        )
         facing = -float(sun @ n)
         if facing <= 1e-5:
             continue
-        planes = [(e + (sun @ e) / facing * n) / (BESIDE * (e @ e)) for e in (row[3:6], row[6:9])] + [n]
+        planes = [
+            (e + (sun @ e) / facing * n) / (BESIDE * (e @ e))
+            for e in (
+                row[layout.three(layout.OPENING_HALF_U)],
+                row[layout.three(layout.OPENING_HALF_V)],
+            )
+        ] + [n]
         ways.append([[*plane, -plane @ centre] for plane in planes])
     return np.array(ways, float).reshape(-1, 3, 4)
 
@@ -216,7 +260,11 @@ def openings_along(openings, px, py, pz, dx, dy, dz):
     """How many openings the line from p along d leaves by, where p lies at least ENTERED_M behind them."""
     count = 0
     for k in range(openings.shape[0]):
-        facing = -(dx * openings[k, 9] + dy * openings[k, 10] + dz * openings[k, 11])
+        facing = -(
+            dx * openings[k, layout.OPENING_INWARD]
+            + dy * openings[k, layout.OPENING_INWARD + 1]
+            + dz * openings[k, layout.OPENING_INWARD + 2]
+        )
         if facing > 1e-5 and way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, 1.0) * facing > ENTERED_M:
             count += 1
     return count
@@ -230,12 +278,18 @@ def sky_density(dome, share, total, openings, px, py, pz, dx, dy, dz):
         return dome
     through = 0.0
     for k in range(openings.shape[0]):
-        facing = -(dx * openings[k, 9] + dy * openings[k, 10] + dz * openings[k, 11])
+        facing = -(
+            dx * openings[k, layout.OPENING_INWARD]
+            + dy * openings[k, layout.OPENING_INWARD + 1]
+            + dz * openings[k, layout.OPENING_INWARD + 2]
+        )
         if facing <= 1e-5:
             continue
         t = way_to_opening(openings, k, px, py, pz, dx, dy, dz, facing, 1.0)
         if t > 0.0:
-            through += _opening_weight(openings, k, px, py, pz) / total * t * t / (facing * openings[k, 12])
+            through += (
+                _opening_weight(openings, k, px, py, pz) / total * t * t / (facing * openings[k, layout.OPENING_AREA])
+            )
     return share * dome + (1.0 - share) * through
 
 
@@ -259,9 +313,24 @@ def sample_sky(marginal, conditional, share, total, openings, weights, px, py, p
     s = 2.0 * min(left / weight if weight > 0 else 0.5, 1.0) - 1.0
     t = 2.0 * v - 1.0
     k = chosen
-    x = openings[k, 0] + s * openings[k, 3] + t * openings[k, 6] - px
-    y = openings[k, 1] + s * openings[k, 4] + t * openings[k, 7] - py
-    z = openings[k, 2] + s * openings[k, 5] + t * openings[k, 8] - pz
+    x = (
+        openings[k, layout.OPENING_CENTRE]
+        + s * openings[k, layout.OPENING_HALF_U]
+        + t * openings[k, layout.OPENING_HALF_V]
+        - px
+    )
+    y = (
+        openings[k, layout.OPENING_CENTRE + 1]
+        + s * openings[k, layout.OPENING_HALF_U + 1]
+        + t * openings[k, layout.OPENING_HALF_V + 1]
+        - py
+    )
+    z = (
+        openings[k, layout.OPENING_CENTRE + 2]
+        + s * openings[k, layout.OPENING_HALF_U + 2]
+        + t * openings[k, layout.OPENING_HALF_V + 2]
+        - pz
+    )
     scale = 1.0 / math.sqrt(x * x + y * y + z * z + 1e-20)
     return x * scale, y * scale, z * scale
 
@@ -269,12 +338,12 @@ def sample_sky(marginal, conditional, share, total, openings, weights, px, py, p
 @kernel
 def sample_cone(sun, u, v):
     """A direction uniform over the sun's disc."""
-    z = 1.0 - u * (1.0 - sun[3])
+    z = 1.0 - u * (1.0 - sun[layout.SUN_COS_RADIUS])
     r = math.sqrt(max(1.0 - z * z, 0.0))
     sine, cosine = sincos_turns(v)
     a, b = r * cosine, r * sine
     return (
-        z * sun[0] + a * sun[8] + b * sun[11],
-        z * sun[1] + a * sun[9] + b * sun[12],
-        z * sun[2] + a * sun[10] + b * sun[13],
+        z * sun[layout.SUN_TOWARDS] + a * sun[layout.SUN_ACROSS_1] + b * sun[layout.SUN_ACROSS_2],
+        z * sun[layout.SUN_TOWARDS + 1] + a * sun[layout.SUN_ACROSS_1 + 1] + b * sun[layout.SUN_ACROSS_2 + 1],
+        z * sun[layout.SUN_TOWARDS + 2] + a * sun[layout.SUN_ACROSS_1 + 2] + b * sun[layout.SUN_ACROSS_2 + 2],
     )

@@ -14,6 +14,7 @@ import numpy as np
 
 from valleylight.core.jit.compiled import kernel
 from valleylight.core.jit.fast import arccos, sincos_turns, turns_of
+from valleylight.core.lamps import record
 from valleylight.core.lamps.record import (
     C_STEPS,
     GAMMA_STEPS,
@@ -22,6 +23,7 @@ from valleylight.core.lamps.record import (
     RECTANGLE,
     SPHERE,
 )
+from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.sampling.sobol import basis, disk, search_row
 
 F64 = np.float64
@@ -36,13 +38,13 @@ BEAM_REACH_M = 60.0
 @kernel
 def intensity(lamps, profiles, k, dx, dy, dz):
     """Candela of fixture k, before its colour and level, along the unit direction d away from it."""
-    up = dx * lamps[k, 9] + dy * lamps[k, 10] + dz * lamps[k, 11]
+    up = dx * lamps[k, record.AXIS_Z] + dy * lamps[k, record.AXIS_Z + 1] + dz * lamps[k, record.AXIS_Z + 2]
     gamma = arccos(min(max(-up, -1.0), 1.0)) * (GAMMA_STEPS / math.pi)
     j = min(int(gamma), GAMMA_STEPS - 1)
     t = gamma - j
-    p = int(lamps[k, 15])
-    x = dx * lamps[k, 3] + dy * lamps[k, 4] + dz * lamps[k, 5]
-    y = dx * lamps[k, 6] + dy * lamps[k, 7] + dz * lamps[k, 8]
+    p = int(lamps[k, record.PROFILE])
+    x = dx * lamps[k, record.AXIS_X] + dy * lamps[k, record.AXIS_X + 1] + dz * lamps[k, record.AXIS_X + 2]
+    y = dx * lamps[k, record.AXIS_Y] + dy * lamps[k, record.AXIS_Y + 1] + dz * lamps[k, record.AXIS_Y + 2]
     c = turns_of(y, x) * C_STEPS
     i = min(int(c), C_STEPS - 1)
     s = c - i
@@ -54,22 +56,26 @@ def intensity(lamps, profiles, k, dx, dy, dz):
 @kernel
 def point_on_lamp(lamps, points, k, px, py, pz, u, v):
     """A point of fixture k's luminous shape, as seen from p; `points` (M, 6) are points and normals of emitting meshes."""
-    x, y, z = lamps[k, 0], lamps[k, 1], lamps[k, 2]
-    shape = int(lamps[k, 16])
+    x, y, z = lamps[k, record.PLACE], lamps[k, record.PLACE + 1], lamps[k, record.PLACE + 2]
+    shape = int(lamps[k, record.SHAPE])
     if shape == POINT:
         return x, y, z
     if shape == MESH:  # SIZE_U is its first point, SIZE_V their number; one that looks away stands for its opposite
-        i = int(lamps[k, 17]) + min(int(u * lamps[k, 18]), int(lamps[k, 18]) - 1)
-        mx, my, mz = points[i, 0], points[i, 1], points[i, 2]
-        nx, ny, nz = OFF_MESH_M * points[i, 3], OFF_MESH_M * points[i, 4], OFF_MESH_M * points[i, 5]
+        i = int(lamps[k, record.SIZE_U]) + min(int(u * lamps[k, record.SIZE_V]), int(lamps[k, record.SIZE_V]) - 1)
+        mx, my, mz = points[i, layout.LAMP_POINT], points[i, layout.LAMP_POINT + 1], points[i, layout.LAMP_POINT + 2]
+        nx, ny, nz = (
+            OFF_MESH_M * points[i, layout.LAMP_NORMAL],
+            OFF_MESH_M * points[i, layout.LAMP_NORMAL + 1],
+            OFF_MESH_M * points[i, layout.LAMP_NORMAL + 2],
+        )
         if nx * (px - mx) + ny * (py - my) + nz * (pz - mz) < 0.0:
             return 2.0 * x - mx - nx, 2.0 * y - my - ny, 2.0 * z - mz - nz
         return mx + nx, my + ny, mz + nz
     if shape == RECTANGLE:
-        a, b = (2 * u - 1) * lamps[k, 17], (2 * v - 1) * lamps[k, 18]
+        a, b = (2 * u - 1) * lamps[k, record.SIZE_U], (2 * v - 1) * lamps[k, record.SIZE_V]
     else:
         a, b = disk(u, v)
-        a, b = a * lamps[k, 17], b * lamps[k, 17]
+        a, b = a * lamps[k, record.SIZE_U], b * lamps[k, record.SIZE_U]
     if shape == SPHERE:
         # A disc that faces p stands for the sphere: same softness, no waste on the far half.
         dx, dy, dz = px - x, py - y, pz - z
@@ -84,9 +90,9 @@ def point_on_lamp(lamps, points, k, px, py, pz, u, v):
             z - a * sign * dx - b * dy,
         )
     return (
-        x + a * lamps[k, 3] + b * lamps[k, 6],
-        y + a * lamps[k, 4] + b * lamps[k, 7],
-        z + a * lamps[k, 5] + b * lamps[k, 8],
+        x + a * lamps[k, record.AXIS_X] + b * lamps[k, record.AXIS_Y],
+        y + a * lamps[k, record.AXIS_X + 1] + b * lamps[k, record.AXIS_Y + 1],
+        z + a * lamps[k, record.AXIS_X + 2] + b * lamps[k, record.AXIS_Y + 2],
     )
 
 
@@ -98,7 +104,12 @@ def towards_ball(lamps, k, px, py, pz, u, v):
     From within, all directions are even (P. Shirley, C. Wang, K. Zimmerman, Monte Carlo Techniques for Direct Lighting
     Calculations, 1996, section 3.2.2).
     """
-    x, y, z, radius = F64(lamps[k, 0]) - px, F64(lamps[k, 1]) - py, F64(lamps[k, 2]) - pz, F64(lamps[k, 17])
+    x, y, z, radius = (
+        F64(lamps[k, record.PLACE]) - px,
+        F64(lamps[k, record.PLACE + 1]) - py,
+        F64(lamps[k, record.PLACE + 2]) - pz,
+        F64(lamps[k, record.SIZE_U]),
+    )
     d2 = max(x * x + y * y + z * z, 1e-20)
     d = math.sqrt(d2)
     s2 = radius * radius / d2
@@ -135,15 +146,19 @@ def choose_lamp(cdf, cell, u):
 @kernel
 def weigh_cells(lamps, profiles, box, counts, which, weights, first, last):
     """Fill what fixtures `which` weigh in cells first to last, in `weights` (cells, fixtures)."""
-    sx, sy, sz = 1.0 / box[3], 1.0 / box[4], 1.0 / box[5]
+    sx, sy, sz = 1.0 / box[layout.GRID_PER_M], 1.0 / box[layout.GRID_PER_M + 1], 1.0 / box[layout.GRID_PER_M + 2]
     reach = 0.25 * (sx * sx + sy * sy + sz * sz)
     for cell in range(first, last):
         cz = cell % counts[2]
         cy = cell // counts[2] % counts[1]
         cx = cell // (counts[2] * counts[1])
-        mx, my, mz = box[0] + (cx + 0.5) * sx, box[1] + (cy + 0.5) * sy, box[2] + (cz + 0.5) * sz
+        mx, my, mz = (
+            box[layout.GRID_LOW] + (cx + 0.5) * sx,
+            box[layout.GRID_LOW + 1] + (cy + 0.5) * sy,
+            box[layout.GRID_LOW + 2] + (cz + 0.5) * sz,
+        )
         for k in which:
-            x, y, z = mx - lamps[k, 0], my - lamps[k, 1], mz - lamps[k, 2]
+            x, y, z = mx - lamps[k, record.PLACE], my - lamps[k, record.PLACE + 1], mz - lamps[k, record.PLACE + 2]
             d2 = max(x * x + y * y + z * z, reach)
             greatest = 0.0
             for corner in range(9):
@@ -154,8 +169,8 @@ def weigh_cells(lamps, profiles, box, counts, which, weights, first, last):
                     uz += sz * ((corner >> 2 & 1) - 0.5)
                 s = 1.0 / math.sqrt(ux * ux + uy * uy + uz * uz + 1e-12)
                 greatest = max(greatest, intensity(lamps, profiles, k, ux * s, uy * s, uz * s))
-            mean = lamps[k, 21]
-            colour = lamps[k, 12] + lamps[k, 13] + lamps[k, 14]
+            mean = lamps[k, record.MEAN]
+            colour = lamps[k, record.COLOUR] + lamps[k, record.COLOUR + 1] + lamps[k, record.COLOUR + 2]
             weights[cell, k] = colour * (greatest + 0.05 * mean) / d2
 
 
@@ -165,11 +180,16 @@ def triangle_point(emitters, k, u, v):
     r = math.sqrt(u)
     a, b = 1.0 - r, v * r
     return (
-        emitters[k, 0] + a * emitters[k, 3] + b * emitters[k, 6],
-        emitters[k, 1] + a * emitters[k, 4] + b * emitters[k, 7],
-        emitters[k, 2] + a * emitters[k, 5] + b * emitters[k, 8],
+        emitters[k, layout.EMITTER_CORNER]
+        + a * emitters[k, layout.EMITTER_EDGE_1]
+        + b * emitters[k, layout.EMITTER_EDGE_2],
+        emitters[k, layout.EMITTER_CORNER + 1]
+        + a * emitters[k, layout.EMITTER_EDGE_1 + 1]
+        + b * emitters[k, layout.EMITTER_EDGE_2 + 1],
+        emitters[k, layout.EMITTER_CORNER + 2]
+        + a * emitters[k, layout.EMITTER_EDGE_1 + 2]
+        + b * emitters[k, layout.EMITTER_EDGE_2 + 2],
     )
 
 
-EMITTER_WIDTH = 16
-NO_EMITTERS = np.zeros((0, EMITTER_WIDTH), np.float32)
+NO_EMITTERS = np.zeros((0, layout.EMITTER_WIDTH), np.float32)

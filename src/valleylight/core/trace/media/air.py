@@ -13,6 +13,7 @@ import math
 import numpy as np
 
 from valleylight.core.jit.compiled import kernel, part
+from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.sampling.sobol import hash32
 from valleylight.core.trace.textures.pattern import noise
 
@@ -33,17 +34,19 @@ def _lobe(g, cosine):
 def phase(a, turned):
     """Phase function per steradian; `turned` is the cosine between the directions to the viewer and to the light, -1
     for light that goes straight on."""
-    return (1.0 - a[14]) * _lobe(a[12], -turned) + a[14] * _lobe(-a[13], -turned)
+    return (1.0 - a[layout.AIR_BACK_SHARE]) * _lobe(a[layout.AIR_FORWARD], -turned) + a[layout.AIR_BACK_SHARE] * _lobe(
+        -a[layout.AIR_BACK], -turned
+    )
 
 
 @kernel
 def sample_phase(a, dx, dy, dz, u, v):
     """A direction drawn from the phase function for light seen along d."""
-    g = a[12]
-    if u < a[14]:
-        u, g = u / a[14], -a[13]
+    g = a[layout.AIR_FORWARD]
+    if u < a[layout.AIR_BACK_SHARE]:
+        u, g = u / a[layout.AIR_BACK_SHARE], -a[layout.AIR_BACK]
     else:
-        u = (u - a[14]) / max(1.0 - a[14], 1e-9)
+        u = (u - a[layout.AIR_BACK_SHARE]) / max(1.0 - a[layout.AIR_BACK_SHARE], 1e-9)
     if abs(g) < 1e-3:
         c = 1.0 - 2.0 * u
     else:
@@ -92,42 +95,46 @@ def depth(a, oz, dz, t0, t1):
     """Optical depth of the mean density from t0 to t1 of a ray at height oz that climbs dz a metre."""
     if t1 <= t0:
         return 0.0
-    k = a[8]
+    k = a[layout.AIR_FALL]
     if k <= 0.0:
-        return a[6] * (t1 - t0)
-    z0, z1 = oz + dz * t0 - a[7], oz + dz * t1 - a[7]
+        return a[layout.AIR_EXTINCTION] * (t1 - t0)
+    z0, z1 = oz + dz * t0 - a[layout.AIR_BASE], oz + dz * t1 - a[layout.AIR_BASE]
     if z0 <= 0.0 and z1 <= 0.0:
-        return a[6] * (t1 - t0)
+        return a[layout.AIR_EXTINCTION] * (t1 - t0)
     if z0 >= 0.0 and z1 >= 0.0:
-        return a[6] * _rising(k, z0, dz, t1 - t0)
-    cross = min(max((a[7] - oz) / dz, t0), t1)
+        return a[layout.AIR_EXTINCTION] * _rising(k, z0, dz, t1 - t0)
+    cross = min(max((a[layout.AIR_BASE] - oz) / dz, t0), t1)
     if z0 < 0.0:
-        return a[6] * ((cross - t0) + _rising(k, 0.0, dz, t1 - cross))
-    return a[6] * (_rising(k, z0, dz, cross - t0) + (t1 - cross))
+        return a[layout.AIR_EXTINCTION] * ((cross - t0) + _rising(k, 0.0, dz, t1 - cross))
+    return a[layout.AIR_EXTINCTION] * (_rising(k, z0, dz, cross - t0) + (t1 - cross))
 
 
 @kernel
 def reach(a, oz, dz, t0, t1, tau):
     """Where from t0 on the optical depth has grown to tau; t1 where it does not."""
-    k = a[8]
+    k = a[layout.AIR_FALL]
     if k <= 0.0 or abs(dz) < 1e-9:
-        density = a[6] if k <= 0.0 else a[6] * math.exp(-k * max(oz + dz * t0 - a[7], 0.0))
+        density = (
+            a[layout.AIR_EXTINCTION]
+            if k <= 0.0
+            else a[layout.AIR_EXTINCTION] * math.exp(-k * max(oz + dz * t0 - a[layout.AIR_BASE], 0.0))
+        )
         return min(t0 + tau / max(density, 1e-30), t1)
-    z0 = oz + dz * t0 - a[7]
+    z0 = oz + dz * t0 - a[layout.AIR_BASE]
     if z0 < 0.0:  # even below the base
-        end = t1 if dz <= 0.0 else min((a[7] - oz) / dz, t1)
-        if tau <= a[6] * (end - t0):
-            return t0 + tau / a[6]
+        end = t1 if dz <= 0.0 else min((a[layout.AIR_BASE] - oz) / dz, t1)
+        if tau <= a[layout.AIR_EXTINCTION] * (end - t0):
+            return t0 + tau / a[layout.AIR_EXTINCTION]
         if end >= t1:
             return t1
-        tau -= a[6] * (end - t0)
+        tau -= a[layout.AIR_EXTINCTION] * (end - t0)
         t0, z0 = end, 0.0
     elif dz < 0.0 and z0 + dz * (t1 - t0) < 0.0:
-        cross = min((a[7] - oz) / dz, t1)
-        above = a[6] * _rising(k, z0, dz, cross - t0)
+        cross = min((a[layout.AIR_BASE] - oz) / dz, t1)
+        above = a[layout.AIR_EXTINCTION] * _rising(k, z0, dz, cross - t0)
         if tau > above:
-            return min(cross + (tau - above) / a[6], t1)
-    x = 1.0 - tau * k * dz * math.exp(k * z0) / a[6]
+            return min(cross + (tau - above) / a[layout.AIR_EXTINCTION], t1)
+    x = 1.0 - tau * k * dz * math.exp(k * z0) / a[layout.AIR_EXTINCTION]
     if x <= 0.0:
         return t1
     return min(t0 - math.log(x) / (k * dz), t1)
@@ -136,14 +143,27 @@ def reach(a, oz, dz, t0, t1, tau):
 @part
 def local(a, z):
     """Mean extinction per metre at height z."""
-    return a[6] * math.exp(-a[8] * max(z - a[7], 0.0)) if a[8] > 0.0 else a[6]
+    return (
+        a[layout.AIR_EXTINCTION] * math.exp(-a[layout.AIR_FALL] * max(z - a[layout.AIR_BASE], 0.0))
+        if a[layout.AIR_FALL] > 0.0
+        else a[layout.AIR_EXTINCTION]
+    )
 
 
 @kernel
 def swing(a, x, y, z):
     """Unevenness at a point: -1 to 1."""
-    s = a[16]
-    return min(max(1.6 * noise((x - a[17]) * s, (y - a[18]) * s, (z - a[19]) * s), -1.0), 1.0)
+    s = a[layout.AIR_FINENESS]
+    return min(
+        max(
+            1.6
+            * noise(
+                (x - a[layout.AIR_DRIFT]) * s, (y - a[layout.AIR_DRIFT + 1]) * s, (z - a[layout.AIR_DRIFT + 2]) * s
+            ),
+            -1.0,
+        ),
+        1.0,
+    )
 
 
 @part
@@ -159,7 +179,7 @@ def transmittance(a, ox, oy, oz, dx, dy, dz, far, luck):
     whole = depth(a, oz, dz, t0, t1)
     if whole <= 0.0:
         return 1.0
-    uneven = a[15]
+    uneven = a[layout.AIR_UNEVEN]
     if uneven <= 0.0:
         return math.exp(-whole)
     left, passed, most = whole, 1.0, 1.0 + uneven
@@ -180,7 +200,7 @@ def transmittance(a, ox, oy, oz, dx, dy, dz, far, luck):
 @kernel
 def free_flight(a, ox, oy, oz, dx, dy, dz, t0, t1, luck):
     """Where light meets its next drop between t0 and t1; -1 where it gets through (delta tracking)."""
-    uneven = a[15]
+    uneven = a[layout.AIR_UNEVEN]
     most = 1.0 + uneven
     for _ in range(MOST_STEPS):
         luck, u = _next(luck)

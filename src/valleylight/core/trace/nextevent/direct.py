@@ -76,13 +76,24 @@ def from_beyond(scene, work, sample, px, py, pz, total, dx, dy, dz, density, tr,
             w, group = 1.0, int(work.settings[layout.GROUP_BACKDROP])
         add(work, sample, group, tr * r * w, tg * g * w, tb * b * w, limit)
     sun = scene.sun
-    if work.settings[layout.SUN_ON] > 0.0 and not gathered and dx * sun[0] + dy * sun[1] + dz * sun[2] > sun[3]:
-        w = power_heuristic(density, sun[7])
+    if (
+        work.settings[layout.SUN_ON] > 0.0
+        and not gathered
+        and dx * sun[layout.SUN_TOWARDS] + dy * sun[layout.SUN_TOWARDS + 1] + dz * sun[layout.SUN_TOWARDS + 2]
+        > sun[layout.SUN_COS_RADIUS]
+    ):
+        w = power_heuristic(density, sun[layout.SUN_DENSITY])
         if density <= 0.0:
             w = F64(work.settings[layout.DISC_ON]) if mirrored else 1.0
         w *= through_cloud(scene.cloud_shadow, scene.cloud_frame, px, py, pz)
         add(
-            work, sample, int(work.settings[layout.GROUP_SUN]), tr * sun[4] * w, tg * sun[5] * w, tb * sun[6] * w, limit
+            work,
+            sample,
+            int(work.settings[layout.GROUP_SUN]),
+            tr * sun[layout.SUN_LUMINANCE] * w,
+            tg * sun[layout.SUN_LUMINANCE + 1] * w,
+            tb * sun[layout.SUN_LUMINANCE + 2] * w,
+            limit,
         )
 
 
@@ -106,11 +117,19 @@ def given_off(scene, work, sample, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, fac
             c = scene.lamps
             e = lamplight.intensity(c, scene.profiles, lamp, -dx, -dy, -dz)
             # L = I / A, with A the luminous area seen from there, as of a spheroid.
-            along = abs(dx * c[lamp, 9] + dy * c[lamp, 10] + dz * c[lamp, 11])
+            along = abs(dx * c[lamp, record.AXIS_Z] + dy * c[lamp, record.AXIS_Z + 1] + dz * c[lamp, record.AXIS_Z + 2])
             area, side = c[lamp, record.FACE_AREA], c[lamp, record.FACE_SIDE]
             e /= max(math.sqrt((area * along) ** 2 + side * side * (1.0 - along * along)), LEAST_FACE * area)
             group = int(c[lamp, record.GROUP])
-            add(work, sample, group, tr * e * c[lamp, 12], tg * e * c[lamp, 13], tb * e * c[lamp, 14], 0.0)
+            add(
+                work,
+                sample,
+                group,
+                tr * e * c[lamp, record.COLOUR],
+                tg * e * c[lamp, record.COLOUR + 1],
+                tb * e * c[lamp, record.COLOUR + 2],
+                0.0,
+            )
         return
     t, e = scene.materials, layout.EMISSION
     w = 1.0
@@ -129,21 +148,26 @@ def ask(work, asked, vertex, paint, lx, ly, lz, far, mask, solids, luck, r, g, b
 
     Light that the face and the tilted normal place on different sides would leak; there is none of it.
     """
-    side = vertex[3] * lx + vertex[4] * ly + vertex[5] * lz
-    cosine = vertex[6] * lx + vertex[7] * ly + vertex[8] * lz
-    if side * cosine < 0.0 or (cosine <= 0.0 and paint[7] <= 0.0):
+    side = vertex.gx * lx + vertex.gy * ly + vertex.gz * lz
+    cosine = vertex.nx * lx + vertex.ny * ly + vertex.nz * lz
+    if side * cosine < 0.0 or (cosine <= 0.0 and paint.through <= 0.0):
         return asked
     q = work.questions
-    e = vertex[12] if side > 0.0 else -vertex[12]
-    q[asked, 0], q[asked, 1], q[asked, 2] = (
-        vertex[0] + vertex[3] * e,
-        vertex[1] + vertex[4] * e,
-        vertex[2] + vertex[5] * e,
+    e = vertex.lift if side > 0.0 else -vertex.lift
+    q[asked, layout.ASK_ORIGIN], q[asked, layout.ASK_ORIGIN + 1], q[asked, layout.ASK_ORIGIN + 2] = (
+        vertex.x + vertex.gx * e,
+        vertex.y + vertex.gy * e,
+        vertex.z + vertex.gz * e,
     )
-    q[asked, 3], q[asked, 4], q[asked, 5] = lx, ly, lz
-    q[asked, 6], q[asked, 7], q[asked, 8], q[asked, 9] = far, mask, solids, luck
-    q[asked, 10], q[asked, 11], q[asked, 12] = r, g, b
-    q[asked, 13], q[asked, 14], q[asked, 22] = group, own, -1.0
+    q[asked, layout.ASK_TOWARDS], q[asked, layout.ASK_TOWARDS + 1], q[asked, layout.ASK_TOWARDS + 2] = lx, ly, lz
+    q[asked, layout.ASK_LENGTH], q[asked, layout.ASK_MASK], q[asked, layout.ASK_SOLIDS], q[asked, layout.ASK_WALK] = (
+        far,
+        mask,
+        solids,
+        luck,
+    )
+    q[asked, layout.ASK_LIGHT], q[asked, layout.ASK_LIGHT + 1], q[asked, layout.ASK_LIGHT + 2] = r, g, b
+    q[asked, layout.ASK_GROUP], q[asked, layout.ASK_DENSITY], q[asked, layout.ASK_TRIANGLE] = group, own, -1.0
     return asked + 1
 
 
@@ -152,17 +176,23 @@ def ask_sun(scene, work, asked, vertex, paint, u, v, tr, tg, tb, solids, found, 
     """A ray to the sun's disc; `tr, tg, tb` carry the weight of asking. A bounce `found` the vertex with a density per sr; asking
     sunlit places would have with `known`, for each opening and times the cosine of the sun (0 where it does not)."""
     sun = scene.sun
-    if vertex[3] * sun[0] + vertex[4] * sun[1] + vertex[5] * sun[2] <= 0.0 and paint[7] <= 0.0:
+    if (
+        vertex.gx * sun[layout.SUN_TOWARDS]
+        + vertex.gy * sun[layout.SUN_TOWARDS + 1]
+        + vertex.gz * sun[layout.SUN_TOWARDS + 2]
+        <= 0.0
+        and paint.through <= 0.0
+    ):
         return asked
     lx, ly, lz = daylight.sample_cone(sun, u, v)
-    w = through_cloud(scene.cloud_shadow, scene.cloud_frame, vertex[0], vertex[1], vertex[2]) / sun[7]
+    w = through_cloud(scene.cloud_shadow, scene.cloud_frame, vertex.x, vertex.y, vertex.z) / sun[layout.SUN_DENSITY]
     if known > 0.0:
-        known *= abs(vertex[3] * lx + vertex[4] * ly + vertex[5] * lz)
-        known *= daylight.openings_along(scene.openings, vertex[0], vertex[1], vertex[2], lx, ly, lz)
+        known *= abs(vertex.gx * lx + vertex.gy * ly + vertex.gz * lz)
+        known *= daylight.openings_along(scene.openings, vertex.x, vertex.y, vertex.z, lx, ly, lz)
         w *= power_heuristic(found, known)
     return ask(
-        work, asked, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, solids, luck_of(u, v), tr * sun[4] * w,
-        tg * sun[5] * w, tb * sun[6] * w, work.settings[layout.GROUP_SUN], sun[7],
+        work, asked, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, solids, luck_of(u, v), tr * sun[layout.SUN_LUMINANCE] * w,
+        tg * sun[layout.SUN_LUMINANCE + 1] * w, tb * sun[layout.SUN_LUMINANCE + 2] * w, work.settings[layout.GROUP_SUN], sun[layout.SUN_DENSITY],
     )  # fmt: skip
 
 
@@ -183,7 +213,7 @@ def ask_sky(scene, work, asked, ox, oy, oz, total, vertex, paint, u, v, tr, tg, 
 def ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, body, own, u, v, tr, tg, tb, solids):
     """A ray to a fixture drawn from the grid cell: I / d^2 over its chance. A fixture does not light its `own` body: its
     profile was measured with it."""
-    cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, vertex[0], vertex[1], vertex[2])
+    cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, vertex.x, vertex.y, vertex.z)
     lamp, chance = lamplight.choose_lamp(scene.grid_cdf, cell, u)
     if chance <= 0.0 or lamp == own:
         return asked
@@ -201,7 +231,7 @@ def ask_lamp(scene, work, asked, ox, oy, oz, vertex, paint, body, lamp, chance, 
     if c[lamp, record.SHAPE] == record.SPHERE:
         lx, ly, lz, d, share = lamplight.towards_ball(c, lamp, ox, oy, oz, u, v)
     else:
-        ax, ay, az = lamplight.point_on_lamp(c, scene.lamp_points, lamp, vertex[0], vertex[1], vertex[2], u, v)
+        ax, ay, az = lamplight.point_on_lamp(c, scene.lamp_points, lamp, vertex.x, vertex.y, vertex.z, u, v)
         lx, ly, lz = ax - ox, ay - oy, az - oz
         d2 = lx * lx + ly * ly + lz * lz
         d = math.sqrt(d2) + 1e-12
@@ -210,8 +240,8 @@ def ask_lamp(scene, work, asked, ox, oy, oz, vertex, paint, body, lamp, chance, 
     if e <= 0.0:
         return asked
     return ask(
-        work, asked, vertex, paint, lx, ly, lz, short_of(d, vertex[12]), rays.OPAQUE, solids, luck_of(u, v), tr * e * c[lamp, 12],
-        tg * e * c[lamp, 13], tb * e * c[lamp, 14], F64(c[lamp, record.GROUP]), 0.0,
+        work, asked, vertex, paint, lx, ly, lz, short_of(d, vertex.lift), rays.OPAQUE, solids, luck_of(u, v), tr * e * c[lamp, record.COLOUR],
+        tg * e * c[lamp, record.COLOUR + 1], tb * e * c[lamp, record.COLOUR + 2], F64(c[lamp, record.GROUP]), 0.0,
     )  # fmt: skip
 
 
@@ -226,16 +256,20 @@ def ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, u, v, tr, tg, tb)
     d = math.sqrt(d2) + 1e-12
     lx, ly, lz = lx / d, ly / d, lz / d
     t = scene.emitters
-    cosine = abs(lx * t[which, 12] + ly * t[which, 13] + lz * t[which, 14])
+    cosine = abs(
+        lx * t[which, layout.EMITTER_NORMAL]
+        + ly * t[which, layout.EMITTER_NORMAL + 1]
+        + lz * t[which, layout.EMITTER_NORMAL + 2]
+    )
     if cosine <= 1e-6:
         return asked
-    own = chance / t[which, 15] * d2 / cosine
+    own = chance / t[which, layout.EMITTER_AREA] * d2 / cosine
     asks = ask(
-        work, asked, vertex, paint, lx, ly, lz, 0.9999 * d - vertex[12], rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v),
-        tr * t[which, 9] / own, tg * t[which, 10] / own, tb * t[which, 11] / own, work.settings[layout.GROUP_SURFACES], own,
+        work, asked, vertex, paint, lx, ly, lz, 0.9999 * d - vertex.lift, rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v),
+        tr * t[which, layout.EMITTER_LIGHT] / own, tg * t[which, layout.EMITTER_LIGHT + 1] / own, tb * t[which, layout.EMITTER_LIGHT + 2] / own, work.settings[layout.GROUP_SURFACES], own,
     )  # fmt: skip
     if asks > asked:
-        work.questions[asked, 22] = scene.emitter_triangle[which]
+        work.questions[asked, layout.ASK_TRIANGLE] = scene.emitter_triangle[which]
     return asks
 
 
@@ -243,23 +277,40 @@ def ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, u, v, tr, tg, tb)
 def ask_onwards(work, asked, dx, dy, dz, drawn):
     """Keep a direction in which light goes on from the surface, to be shaded with the questions; not `drawn`: it is lost."""
     q, w = work.questions, 1.0 if drawn else 0.0
-    q[asked, 3], q[asked, 4], q[asked, 5] = dx, dy, dz
-    q[asked, 10], q[asked, 11], q[asked, 12], q[asked, 14] = w, w, w, 0.0
+    q[asked, layout.ASK_TOWARDS], q[asked, layout.ASK_TOWARDS + 1], q[asked, layout.ASK_TOWARDS + 2] = dx, dy, dz
+    (
+        q[asked, layout.ASK_LIGHT],
+        q[asked, layout.ASK_LIGHT + 1],
+        q[asked, layout.ASK_LIGHT + 2],
+        q[asked, layout.ASK_DENSITY],
+    ) = w, w, w, 0.0
 
 
 @kernel
 def shade_all(scene, work, first, asked, vertex, paint):
     """Weigh the light of the questions from `first` by what the surface does with it: BSDF times cosine, and the chance that a
     bounce would have found it. Writes light and density."""
-    gx, gy, gz, nx, ny, nz = vertex[3], vertex[4], vertex[5], vertex[6], vertex[7], vertex[8]
+    gx, gy, gz, nx, ny, nz = vertex.gx, vertex.gy, vertex.gz, vertex.nx, vertex.ny, vertex.nz
     q = work.questions
     for k in range(first, asked):
-        lx, ly, lz, own = q[k, 3], q[k, 4], q[k, 5], q[k, 14]
+        lx, ly, lz, own = (
+            q[k, layout.ASK_TOWARDS],
+            q[k, layout.ASK_TOWARDS + 1],
+            q[k, layout.ASK_TOWARDS + 2],
+            q[k, layout.ASK_DENSITY],
+        )
         r, g, b, density = 0.0, 0.0, 0.0, 0.0
-        if (gx * lx + gy * ly + gz * lz) * (nx * lx + ny * ly + nz * lz) > 0.0 and q[k, 10] + q[k, 11] + q[k, 12] > 0.0:
-            r, g, b, density = shade(scene, paint, nx, ny, nz, vertex[9], vertex[10], vertex[11], lx, ly, lz)
+        if (gx * lx + gy * ly + gz * lz) * (nx * lx + ny * ly + nz * lz) > 0.0 and q[k, layout.ASK_LIGHT] + q[
+            k, layout.ASK_LIGHT + 1
+        ] + q[k, layout.ASK_LIGHT + 2] > 0.0:
+            r, g, b, density = shade(scene, paint, nx, ny, nz, vertex.wx, vertex.wy, vertex.wz, lx, ly, lz)
         w = power_heuristic(own, density) if own > 0.0 else 1.0
-        q[k, 10], q[k, 11], q[k, 12], q[k, 14] = q[k, 10] * r * w, q[k, 11] * g * w, q[k, 12] * b * w, density
+        q[k, layout.ASK_LIGHT], q[k, layout.ASK_LIGHT + 1], q[k, layout.ASK_LIGHT + 2], q[k, layout.ASK_DENSITY] = (
+            q[k, layout.ASK_LIGHT] * r * w,
+            q[k, layout.ASK_LIGHT + 1] * g * w,
+            q[k, layout.ASK_LIGHT + 2] * b * w,
+            density,
+        )
 
 
 @part
@@ -268,8 +319,13 @@ def note_place(work, first, asked, sample, limit, at_first, ox, oy, oz, total):
     whether its first surface asks, and what the openings weigh at o."""
     q = work.questions
     for k in range(first, asked):
-        q[k, 15], q[k, 16], q[k, 17] = sample, limit, at_first
-        q[k, 18], q[k, 19], q[k, 20], q[k, 21] = ox, oy, oz, total
+        q[k, layout.ASK_SAMPLE], q[k, layout.ASK_MOST], q[k, layout.ASK_FIRST] = sample, limit, at_first
+        q[k, layout.ASK_PLACE], q[k, layout.ASK_PLACE + 1], q[k, layout.ASK_PLACE + 2], q[k, layout.ASK_OPEN] = (
+            ox,
+            oy,
+            oz,
+            total,
+        )
 
 
 @kernel
@@ -280,18 +336,18 @@ def meets(scene, work, k):
         scene.handle,
         work.shadow,
         work.shadow_word,
-        q[k, 0],
-        q[k, 1],
-        q[k, 2],
-        q[k, 3],
-        q[k, 4],
-        q[k, 5],
+        q[k, layout.ASK_ORIGIN],
+        q[k, layout.ASK_ORIGIN + 1],
+        q[k, layout.ASK_ORIGIN + 2],
+        q[k, layout.ASK_TOWARDS],
+        q[k, layout.ASK_TOWARDS + 1],
+        q[k, layout.ASK_TOWARDS + 2],
         FAR,
-        U32(q[k, 7]),
+        U32(q[k, layout.ASK_MASK]),
     ):
         return False
     _, triangle = record_of(work.shadow_word, scene.geometry_first)
-    return triangle == I64(q[k, 22])
+    return triangle == I64(q[k, layout.ASK_TRIANGLE])
 
 
 @kernel
@@ -304,41 +360,48 @@ def answer(scene, work, first, asked):
     """
     spent, q = I64(0), work.questions
     for k in range(first, asked):
-        if q[k, 10] + q[k, 11] + q[k, 12] <= 0.0:
+        if q[k, layout.ASK_LIGHT] + q[k, layout.ASK_LIGHT + 1] + q[k, layout.ASK_LIGHT + 2] <= 0.0:
             continue
         spent += 1
-        if q[k, 22] >= 0.0:
+        if q[k, layout.ASK_TRIANGLE] >= 0.0:
             # Where faces lie in one place, the one that is met shines, as it does for a bounce: each ray has one answer.
             if not meets(scene, work, k):
-                q[k, 6] = SHUT
+                q[k, layout.ASK_LENGTH] = SHUT
         elif rays.blocked(
-            scene.handle, work.shadow, work.shadow_word, q[k, 0], q[k, 1], q[k, 2], q[k, 3], q[k, 4], q[k, 5], q[k, 6],
-            U32(q[k, 7]),
+            scene.handle, work.shadow, work.shadow_word, q[k, layout.ASK_ORIGIN], q[k, layout.ASK_ORIGIN + 1], q[k, layout.ASK_ORIGIN + 2], q[k, layout.ASK_TOWARDS], q[k, layout.ASK_TOWARDS + 1], q[k, layout.ASK_TOWARDS + 2], q[k, layout.ASK_LENGTH],
+            U32(q[k, layout.ASK_MASK]),
         ):  # fmt: skip
-            q[k, 6] = SHUT
+            q[k, layout.ASK_LENGTH] = SHUT
     for k in range(first, asked):
-        r, g, b, group, far, whole = q[k, 10], q[k, 11], q[k, 12], int(q[k, 13]), q[k, 6], 1.0
-        at_first, sample = q[k, 17] > 0.0, int(q[k, 15])
+        r, g, b, group, far, whole = (
+            q[k, layout.ASK_LIGHT],
+            q[k, layout.ASK_LIGHT + 1],
+            q[k, layout.ASK_LIGHT + 2],
+            int(q[k, layout.ASK_GROUP]),
+            q[k, layout.ASK_LENGTH],
+            1.0,
+        )
+        at_first, sample = q[k, layout.ASK_FIRST] > 0.0, int(q[k, layout.ASK_SAMPLE])
         if r + g + b <= 0.0 or (far == SHUT and not at_first):
             continue
-        lx, ly, lz = q[k, 3], q[k, 4], q[k, 5]
+        lx, ly, lz = q[k, layout.ASK_TOWARDS], q[k, layout.ASK_TOWARDS + 1], q[k, layout.ASK_TOWARDS + 2]
         if group < 0:
             er, eg, eb, own = daylight.dome_light(scene.dome, scene.dome_density, lx, ly, lz)
             own = daylight.sky_density(
                 own,
                 work.settings[layout.DOME_SHARE],
-                q[k, 21],
+                q[k, layout.ASK_OPEN],
                 scene.openings,
-                q[k, 18],
-                q[k, 19],
-                q[k, 20],
+                q[k, layout.ASK_PLACE],
+                q[k, layout.ASK_PLACE + 1],
+                q[k, layout.ASK_PLACE + 2],
                 lx,
                 ly,
                 lz,
             )
             if own <= 0.0:
                 continue
-            w = power_heuristic(own, q[k, 14])
+            w = power_heuristic(own, q[k, layout.ASK_DENSITY])
             whole = 1.0 / max(w, 1e-9)  # the share left to bounces counts as asked here
             w /= own
             r, g, b, group = r * er * w, g * eg * w, b * eb * w, int(work.settings[layout.GROUP_SKY])
@@ -347,18 +410,25 @@ def answer(scene, work, first, asked):
             work.passes[y, x, columns.PASS_FREE] += (0.2126 * r + 0.7152 * g + 0.0722 * b) * whole
             if far == SHUT:
                 continue
-        sx, sy, sz, pr, pg, pb = q[k, 0], q[k, 1], q[k, 2], 1.0, 1.0, 1.0
-        if q[k, 8] != CLEAR:
-            pr, pg, pb, panes = through_glass(scene, work, sx, sy, sz, lx, ly, lz, far, I64(q[k, 8]))
+        sx, sy, sz, pr, pg, pb = (
+            q[k, layout.ASK_ORIGIN],
+            q[k, layout.ASK_ORIGIN + 1],
+            q[k, layout.ASK_ORIGIN + 2],
+            1.0,
+            1.0,
+            1.0,
+        )
+        if q[k, layout.ASK_SOLIDS] != CLEAR:
+            pr, pg, pb, panes = through_glass(scene, work, sx, sy, sz, lx, ly, lz, far, I64(q[k, layout.ASK_SOLIDS]))
             spent += panes
         if work.settings[layout.AIR_ON] > 0.0:
-            t = air.transmittance(scene.air, sx, sy, sz, lx, ly, lz, far, U32(q[k, 9]))
+            t = air.transmittance(scene.air, sx, sy, sz, lx, ly, lz, far, U32(q[k, layout.ASK_WALK]))
             pr, pg, pb = pr * t, pg * t, pb * t
         r, g, b = r * pr, g * pg, b * pb
         if r + g + b > 0.0:
             if at_first:
                 work.passes[y, x, columns.PASS_SHADED] += (0.2126 * r + 0.7152 * g + 0.0722 * b) * whole
-            add(work, sample, group, r, g, b, q[k, 16])
+            add(work, sample, group, r, g, b, q[k, layout.ASK_MOST])
     return spent
 
 
@@ -371,12 +441,12 @@ def share_unshaded(scene, work, vertex, seed):
     light without it. `seed` begins the numbers that it draws.
     """
     sun = scene.sun
-    gx, gy, gz = vertex[3], vertex[4], vertex[5]
-    facing = gx * sun[0] + gy * sun[1] + gz * sun[2]
+    gx, gy, gz = vertex.gx, vertex.gy, vertex.gz
+    facing = gx * sun[layout.SUN_TOWARDS] + gy * sun[layout.SUN_TOWARDS + 1] + gz * sun[layout.SUN_TOWARDS + 2]
     by_sun = 0.0
     if work.settings[layout.SUN_ON] > 0.0 and facing > 0.0:
-        by_sun = sun[5] / sun[7] * facing
-        by_sun *= through_cloud(scene.cloud_shadow, scene.cloud_frame, vertex[0], vertex[1], vertex[2])
+        by_sun = sun[layout.SUN_LUMINANCE + 1] / sun[layout.SUN_DENSITY] * facing
+        by_sun *= through_cloud(scene.cloud_shadow, scene.cloud_frame, vertex.x, vertex.y, vertex.z)
     by_sky = work.settings[layout.SKY_LUX] * 0.5 * (1.0 + gz)
     if by_sun + by_sky <= 0.0:
         return 0, 1.0
@@ -392,8 +462,8 @@ def share_unshaded(scene, work, vertex, seed):
             )
             if scatter_square(I64(attempt), seed, I64(3))[0] < gx * lx + gy * ly + gz * lz and lz > 0.0:
                 break
-    e = vertex[12]
-    ox, oy, oz = vertex[0] + gx * e, vertex[1] + gy * e, vertex[2] + gz * e
+    e = vertex.lift
+    ox, oy, oz = vertex.x + gx * e, vertex.y + gy * e, vertex.z + gz * e
     if gx * lx + gy * ly + gz * lz <= 0.0:
         return 0, 1.0
     if rays.blocked(scene.handle, work.shadow, work.shadow_word, ox, oy, oz, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY):

@@ -30,8 +30,8 @@ def cut_out(scene, k, m, a, b):
     """True where the alpha picture of material m lets everything by at barycentrics (a, b) of triangle k."""
     t = scene.triangles
     c = 1.0 - a - b
-    u = c * t[k, 18] + a * t[k, 20] + b * t[k, 22]
-    v = c * t[k, 19] + a * t[k, 21] + b * t[k, 23]
+    u = c * t[k, layout.TRIANGLE_UV] + a * t[k, layout.TRIANGLE_UV + 2] + b * t[k, layout.TRIANGLE_UV + 4]
+    v = c * t[k, layout.TRIANGLE_UV + 1] + a * t[k, layout.TRIANGLE_UV + 3] + b * t[k, layout.TRIANGLE_UV + 5]
     alpha, _, _ = lookup(
         scene.pixels, scene.texture_info, scene.linear, int(scene.materials[m, layout.ALPHA_TEXTURE]), u, v
     )
@@ -73,9 +73,15 @@ def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
             if turn >= 0:
                 w = scene.transforms
                 gx, gy, gz = (
-                    w[turn, 12] * gx + w[turn, 13] * gy + w[turn, 14] * gz,
-                    w[turn, 15] * gx + w[turn, 16] * gy + w[turn, 17] * gz,
-                    w[turn, 18] * gx + w[turn, 19] * gy + w[turn, 20] * gz,
+                    w[turn, layout.TRANSFORM_NORMALS] * gx
+                    + w[turn, layout.TRANSFORM_NORMALS + 1] * gy
+                    + w[turn, layout.TRANSFORM_NORMALS + 2] * gz,
+                    w[turn, layout.TRANSFORM_NORMALS + 3] * gx
+                    + w[turn, layout.TRANSFORM_NORMALS + 4] * gy
+                    + w[turn, layout.TRANSFORM_NORMALS + 5] * gz,
+                    w[turn, layout.TRANSFORM_NORMALS + 6] * gx
+                    + w[turn, layout.TRANSFORM_NORMALS + 7] * gy
+                    + w[turn, layout.TRANSFORM_NORMALS + 8] * gz,
                 )
             slant = (gx * dx + gy * dy + gz * dz) / math.sqrt(gx * gx + gy * gy + gz * gz + 1e-30)
             cosine = max(abs(F64(slant)), 1e-3)

@@ -20,6 +20,7 @@ from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.jit.held import held, prefetch
 from valleylight.core.sky.cloudshadow import through_cloud
 from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.records import Vertex
 from valleylight.core.trace.arrays.scene import SceneArrays
 from valleylight.core.trace.bsdf import albedo
 from valleylight.core.trace.bsdf.paint import paint_at
@@ -31,9 +32,6 @@ from valleylight.core.trace.nextevent.passage import cut_out, shade, through_gla
 from valleylight.core.trace.sampling.sobol import power_heuristic, square
 
 F32, F64, I64, U32 = np.float32, np.float64, np.int64, np.uint32
-#: A place: its vertex (0-12, the viewer is the sun), paint (13-26), sun in lx over its chance (27-29), density per m2 for the
-#: weight (30), what it may send out (31). Two cache lines. In brief: point, normal of the face, 31, 20.
-PLACE_WIDTH, BRIEF_WIDTH = 32, 8
 #: Fewer places than this share of those tried are not worth asking.
 LEAST_SHARE = 0.002
 #: A surface chooses among so many places.
@@ -61,13 +59,32 @@ def scatter_places(arrays, workbench, chances, places, number):
         u = (u - chances[k]) / (chances[k + 1] - chances[k])
         a, b = square(index, U32(0x51A7), I64(1))
         lx, ly, lz = daylight.sample_cone(sun, a, b)
-        facing = -(lx * openings[k, 9] + ly * openings[k, 10] + lz * openings[k, 11])
+        facing = -(
+            lx * openings[k, layout.OPENING_INWARD]
+            + ly * openings[k, layout.OPENING_INWARD + 1]
+            + lz * openings[k, layout.OPENING_INWARD + 2]
+        )
         if facing <= 1e-5:
             continue
         s, t, start = 2.0 * u - 1.0, 2.0 * v - 1.0, daylight.ENTERED_M / facing
-        ox = openings[k, 0] + s * openings[k, 3] + t * openings[k, 6] - start * lx
-        oy = openings[k, 1] + s * openings[k, 4] + t * openings[k, 7] - start * ly
-        oz = openings[k, 2] + s * openings[k, 5] + t * openings[k, 8] - start * lz
+        ox = (
+            openings[k, layout.OPENING_CENTRE]
+            + s * openings[k, layout.OPENING_HALF_U]
+            + t * openings[k, layout.OPENING_HALF_V]
+            - start * lx
+        )
+        oy = (
+            openings[k, layout.OPENING_CENTRE + 1]
+            + s * openings[k, layout.OPENING_HALF_U + 1]
+            + t * openings[k, layout.OPENING_HALF_V + 1]
+            - start * ly
+        )
+        oz = (
+            openings[k, layout.OPENING_CENTRE + 2]
+            + s * openings[k, layout.OPENING_HALF_U + 2]
+            + t * openings[k, layout.OPENING_HALF_V + 2]
+            - start * lz
+        )
         arrived = False
         for _ in range(PASSED):
             if not rays.closest(scene.handle, work.ray, work.word, ox, oy, oz, -lx, -ly, -lz, FAR, rays.BY_BOUNCE):
@@ -89,10 +106,14 @@ def scatter_places(arrays, workbench, chances, places, number):
         if rays.blocked(scene.handle, work.ray, work.word, px, py, pz, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY):
             continue
         r, g, b, _ = through_glass(scene, work, px, py, pz, lx, ly, lz, FAR, PASSES)
-        w = through_cloud(scene.cloud_shadow, scene.cloud_frame, qx, qy, qz) / sun[7]
+        w = through_cloud(scene.cloud_shadow, scene.cloud_frame, qx, qy, qz) / sun[layout.SUN_DENSITY]
         chance = 0.0
         for j in range(openings.shape[0]):
-            side = -(lx * openings[j, 9] + ly * openings[j, 10] + lz * openings[j, 11])
+            side = -(
+                lx * openings[j, layout.OPENING_INWARD]
+                + ly * openings[j, layout.OPENING_INWARD + 1]
+                + lz * openings[j, layout.OPENING_INWARD + 2]
+            )
             if side <= 1e-5:
                 continue
             if daylight.way_to_opening(openings, j, qx, qy, qz, lx, ly, lz, side, 1.0) * side > daylight.ENTERED_M:
@@ -100,28 +121,35 @@ def scatter_places(arrays, workbench, chances, places, number):
         chance *= gx * lx + gy * ly + gz * lz
         if chance <= 0.0 or (r + g + b) * w <= 0.0:
             continue
-        vertex = (qx, qy, qz, gx, gy, gz, nx, ny, nz, lx, ly, lz, eps)
+        vertex = Vertex(qx, qy, qz, gx, gy, gz, nx, ny, nz, lx, ly, lz, eps)
         paint = paint_at(
             scene, m, tu, tv, vertex, edge, work.settings[layout.GROUND], work.settings[layout.SOFTEN], number > 0
         )
-        for c in range(13):
-            places[found, c] = vertex[c]
-        for c in range(14):
-            places[found, 13 + c] = paint[c]
+        for c in range(len(vertex)):
+            places[found, layout.PLACE_VERTEX + c] = vertex[c]
+        for c in range(len(paint)):
+            places[found, layout.PLACE_PAINT + c] = paint[c]
         w /= chance
-        places[found, 27], places[found, 28], places[found, 29] = r * sun[4] * w, g * sun[5] * w, b * sun[6] * w
-        places[found, 30] = daylight.openings_along(openings, qx, qy, qz, lx, ly, lz) * (gx * lx + gy * ly + gz * lz)
+        places[found, layout.PLACE_SUN], places[found, layout.PLACE_SUN + 1], places[found, layout.PLACE_SUN + 2] = (
+            r * sun[layout.SUN_LUMINANCE] * w,
+            g * sun[layout.SUN_LUMINANCE + 1] * w,
+            b * sun[layout.SUN_LUMINANCE + 2] * w,
+        )
+        places[found, layout.PLACE_DENSITY] = daylight.openings_along(openings, qx, qy, qz, lx, ly, lz) * (
+            gx * lx + gy * ly + gz * lz
+        )
         strongest = max(
-            max(places[found, 27], places[found, 28]), places[found, 29]
+            max(places[found, layout.PLACE_SUN], places[found, layout.PLACE_SUN + 1]),
+            places[found, layout.PLACE_SUN + 2],
         )  # coloured glass may leave one channel
-        places[found, 31] = (0.1 + max(max(paint[0], paint[1]), paint[2])) * strongest
+        places[found, layout.PLACE_WORTH] = (0.1 + max(max(paint.red, paint.green), paint.blue)) * strongest
         found += 1
     return found
 
 
 NOWHERE: dict[str, object] = {
-    "sunlit": np.zeros((0, PLACE_WIDTH), F32),
-    "sunlit_brief": np.zeros((0, BRIEF_WIDTH), F32),
+    "sunlit": np.zeros((0, layout.PLACE_WIDTH), F32),
+    "sunlit_brief": np.zeros((0, layout.BRIEF_WIDTH), F32),
 }
 
 
@@ -131,20 +159,23 @@ def sunlit_places(arrays: SceneArrays, settings: NDArray[np.float64], number: in
     openings, sun = arrays.openings, arrays.sun
     if not number or not len(arrays.sun_ways):
         return NOWHERE, 0.0
-    across = np.maximum(-(openings[:, 9:12] @ sun[:3]), 0.0) * openings[:, layout.OPENING_AREA]
+    across = (
+        np.maximum(-(openings[:, layout.three(layout.OPENING_INWARD)] @ sun[: layout.SUN_TOWARDS + 3]), 0.0)
+        * openings[:, layout.OPENING_AREA]
+    )
     chances = np.concatenate([[0.0], np.cumsum(across) / across.sum()])
     chances[-1] = 1.0
-    places = np.zeros((number, PLACE_WIDTH), F32)
+    places = np.zeros((number, layout.PLACE_WIDTH), F32)
     found = scatter_places(arrays, rays.new_work(settings), chances, places, number)
     if found < LEAST_SHARE * number:
         return NOWHERE, 0.0
     density = number / (found * float(across.sum()))
     places = places[:found]
     # What follows from `number` tries of which `found` arrived, when one of these is drawn.
-    places[:, 27:30] *= found / number
-    places[:, 31] *= found / number
-    places[:, 30] *= density
-    places = places[_along_a_curve(places[:, :3])]
+    places[:, layout.three(layout.PLACE_SUN)] *= found / number
+    places[:, layout.PLACE_WORTH] *= found / number
+    places[:, layout.PLACE_DENSITY] *= density
+    places = places[_along_a_curve(places[:, : layout.PLACE_VERTEX + 3])]
     brief = np.ascontiguousarray(places[:, [0, 1, 2, 3, 4, 5, 31, 20]])
     return {"sunlit": layout.in_lines(places), "sunlit_brief": brief}, density
 
@@ -177,7 +208,7 @@ def candidate(scene, u, c):
 def fetch_places(scene, u):
     """Have the places among which `choose_place` will choose fetched."""
     for c in range(CHOICES):
-        prefetch(scene.sunlit_brief.ctypes.data + candidate(scene, u, c) * (4 * BRIEF_WIDTH))
+        prefetch(scene.sunlit_brief.ctypes.data + candidate(scene, u, c) * (4 * layout.BRIEF_WIDTH))
 
 
 @kernel
@@ -188,13 +219,21 @@ def choose_place(scene, vertex, paint, u, v):
     total, chosen, weight, slant, d2 = 0.0, I64(0), 0.0, 0.0, 1.0
     for c in range(CHOICES):
         i = candidate(scene, u, c)
-        x, y, z = brief[i, 0] - vertex[0], brief[i, 1] - vertex[1], brief[i, 2] - vertex[2]
+        x, y, z = (
+            brief[i, layout.BRIEF_POINT] - vertex.x,
+            brief[i, layout.BRIEF_POINT + 1] - vertex.y,
+            brief[i, layout.BRIEF_POINT + 2] - vertex.z,
+        )
         square_way = F64(x * x + y * y + z * z) + 1e-9
-        here = vertex[3] * x + vertex[4] * y + vertex[5] * z
-        there = -F64(brief[i, 3] * x + brief[i, 4] * y + brief[i, 5] * z)
-        if (here <= 0.0 and paint[7] <= 0.0) or (there <= 0.0 and brief[i, 7] <= 0.0):
+        here = vertex.gx * x + vertex.gy * y + vertex.gz * z
+        there = -F64(
+            brief[i, layout.BRIEF_NORMAL] * x
+            + brief[i, layout.BRIEF_NORMAL + 1] * y
+            + brief[i, layout.BRIEF_NORMAL + 2] * z
+        )
+        if (here <= 0.0 and paint.through <= 0.0) or (there <= 0.0 and brief[i, layout.BRIEF_THROUGH] <= 0.0):
             continue
-        bright = abs(here * there) * brief[i, 6] / (square_way * square_way)
+        bright = abs(here * there) * brief[i, layout.BRIEF_WORTH] / (square_way * square_way)
         total += bright
         q = bright / total
         if v < q:
@@ -203,7 +242,7 @@ def choose_place(scene, vertex, paint, u, v):
             v = (v - q) / (1.0 - q)
     if weight <= 0.0:
         return chosen, 0.0, slant, d2
-    address = scene.sunlit.ctypes.data + chosen * (4 * PLACE_WIDTH)
+    address = scene.sunlit.ctypes.data + chosen * (4 * layout.PLACE_WIDTH)
     prefetch(address)
     prefetch(address + 64)
     return chosen, total / (CHOICES * weight), slant, d2
@@ -216,24 +255,38 @@ def ask_sunlit(scene, work, asked, vertex, paint, place, tr, tg, tb):
     p, d = scene.sunlit, math.sqrt(d2)
     if k <= 0.0:
         return asked
-    lx, ly, lz = (p[i, 0] - vertex[0]) / d, (p[i, 1] - vertex[1]) / d, (p[i, 2] - vertex[2]) / d
+    lx, ly, lz = (
+        (p[i, layout.PLACE_VERTEX] - vertex.x) / d,
+        (p[i, layout.PLACE_VERTEX + 1] - vertex.y) / d,
+        (p[i, layout.PLACE_VERTEX + 2] - vertex.z) / d,
+    )
     slant /= d
-    nx, ny, nz = F64(p[i, 6]), F64(p[i, 7]), F64(p[i, 8])
-    sx, sy, sz = F64(p[i, 9]), F64(p[i, 10]), F64(p[i, 11])
+    nx, ny, nz = (
+        F64(p[i, layout.PLACE_VERTEX + 6]),
+        F64(p[i, layout.PLACE_VERTEX + 7]),
+        F64(p[i, layout.PLACE_VERTEX + 8]),
+    )
+    sx, sy, sz = (
+        F64(p[i, layout.PLACE_VERTEX + 9]),
+        F64(p[i, layout.PLACE_VERTEX + 10]),
+        F64(p[i, layout.PLACE_VERTEX + 11]),
+    )
     cosine = -(nx * lx + ny * ly + nz * lz)
     if cosine < 0.0:  # seen through a leaf or a curtain, from behind
         nx, ny, nz, cosine = -nx, -ny, -nz, -cosine
-    under, lost = albedo.seen_from(F64(p[i, 16]), F64(p[i, 18]), F64(p[i, 19]), cosine)
+    under, lost = albedo.seen_from(
+        F64(p[i, layout.PLACE_PAINT + 3]), F64(p[i, layout.PLACE_PAINT + 5]), F64(p[i, layout.PLACE_PAINT + 6]), cosine
+    )
     seen = (
-        F64(p[i, 13]), F64(p[i, 14]), F64(p[i, 15]), F64(p[i, 16]), F64(p[i, 17]), F64(p[i, 18]), F64(p[i, 19]), F64(p[i, 20]),
-        F64(p[i, 21]), under, lost, F64(p[i, 24]), F64(p[i, 25]), F64(p[i, 26]),
+        F64(p[i, layout.PLACE_PAINT]), F64(p[i, layout.PLACE_PAINT + 1]), F64(p[i, layout.PLACE_PAINT + 2]), F64(p[i, layout.PLACE_PAINT + 3]), F64(p[i, layout.PLACE_PAINT + 4]), F64(p[i, layout.PLACE_PAINT + 5]), F64(p[i, layout.PLACE_PAINT + 6]), F64(p[i, layout.PLACE_PAINT + 7]),
+        F64(p[i, layout.PLACE_PAINT + 8]), under, lost, F64(p[i, layout.PLACE_PAINT + 11]), F64(p[i, layout.PLACE_PAINT + 12]), F64(p[i, layout.PLACE_PAINT + 13]),
     )  # fmt: skip
     r, g, b, density = shade(scene, seen, nx, ny, nz, -lx, -ly, -lz, sx, sy, sz)
-    if r + g + b <= 0.0 or p[i, 30] <= 0.0:
+    if r + g + b <= 0.0 or p[i, layout.PLACE_DENSITY] <= 0.0:
         return asked
-    own = p[i, 30] * d2 / max(slant, 1e-6)
-    k *= power_heuristic(scene.sun[7], density) * slant / d2
+    own = p[i, layout.PLACE_DENSITY] * d2 / max(slant, 1e-6)
+    k *= power_heuristic(scene.sun[layout.SUN_DENSITY], density) * slant / d2
     return ask(
-        work, asked, vertex, paint, lx, ly, lz, d - vertex[12] - p[i, 12] - min(1e-4, 0.01 * d), IN_THE_WAY, CLEAR, 0.0,
-        tr * r * p[i, 27] * k, tg * g * p[i, 28] * k, tb * b * p[i, 29] * k, work.settings[layout.GROUP_SUN], own,
+        work, asked, vertex, paint, lx, ly, lz, d - vertex.lift - p[i, layout.PLACE_VERTEX + 12] - min(1e-4, 0.01 * d), IN_THE_WAY, CLEAR, 0.0,
+        tr * r * p[i, layout.PLACE_SUN] * k, tg * g * p[i, layout.PLACE_SUN + 1] * k, tb * b * p[i, layout.PLACE_SUN + 2] * k, work.settings[layout.GROUP_SUN], own,
     )  # fmt: skip

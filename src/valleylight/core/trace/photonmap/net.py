@@ -35,11 +35,19 @@ def net_arrays(
     radius and multiplies the photons with its square. Nothing is gathered where no caster touches the region."""
     low, high = np.array(net.low), np.array(net.high)
     reach = max(SIDEWAYS * float(high[2] - low[2]), 0.5)  # what stands about the region may throw light into it
-    near = ((boxes[:, 0:3] <= high + reach) & (boxes[:, 3:6] >= low - reach)).all(1)
+    near = (
+        (boxes[:, layout.three(layout.LOW)] <= high + reach) & (boxes[:, layout.three(layout.HIGH)] >= low - reach)
+    ).all(1)
     # Of a wide water only what lies about the region throws light into it.
     aside = np.array([reach, reach, np.inf])
     least, most = low - aside, high + aside
-    casters = np.concatenate([np.maximum(boxes[near, 0:3], least), np.minimum(boxes[near, 3:6], most)], 1)
+    casters = np.concatenate(
+        [
+            np.maximum(boxes[near, layout.three(layout.LOW)], least),
+            np.minimum(boxes[near, layout.three(layout.HIGH)], most),
+        ],
+        1,
+    )
     sun = settings[layout.SUN_ON] > 0
     pairs, weights = _pairs(arrays, casters)
     if not len(casters) or not (sun or len(pairs)):
@@ -48,9 +56,14 @@ def net_arrays(
     count = int(net.photons * fineness**2)
     by_lamps = 0
     if len(pairs):
-        lit_by_sun = float(arrays.sun[5] / arrays.sun[7]) if sun else 0.0
+        lit_by_sun = float(arrays.sun[layout.SUN_LUMINANCE + 1] / arrays.sun[layout.SUN_DENSITY]) if sun else 0.0
         flux = float(weights.sum())
-        area = float(np.prod(np.sort(casters[:, 3:6] - casters[:, 0:3], 1)[:, 1:], axis=1).sum())
+        area = float(
+            np.prod(
+                np.sort(casters[:, layout.three(layout.HIGH)] - casters[:, layout.three(layout.LOW)], 1)[:, 1:],
+                axis=1,
+            ).sum()
+        )
         share = flux / (flux + lit_by_sun * area)
         by_lamps = int(count * (np.clip(share, LEAST_SHARE, 1 - LEAST_SHARE) if sun else 1.0))
     kept: list[NDArray[np.float32]] = []
@@ -58,7 +71,7 @@ def net_arrays(
 
     def send(source: str, total: int, batch: int) -> NDArray[np.float32]:
         first, last = total * batch // BATCHES, total * (batch + 1) // BATCHES
-        out = np.zeros((max(last - first, 1), photons.PHOTON_WIDTH), F32)
+        out = np.zeros((max(last - first, 1), layout.LANDED_WIDTH), F32)
         number = int(photons.seed_of(seed & 0xFFFFFFFF, batch + (1000 if source == "lamps" else 0)))
         work = rays.new_work(settings)
         if source == "sun":
@@ -75,7 +88,7 @@ def net_arrays(
         jobs = [pool.submit(send, "sun", count - by_lamps, b) for b in range(BATCHES)] if sun else []
         jobs += [pool.submit(send, "lamps", by_lamps, b) for b in range(BATCHES)] if by_lamps else []
         kept = [job.result() for job in jobs]
-    landed = np.concatenate(kept) if kept else np.zeros((0, photons.PHOTON_WIDTH), F32)
+    landed = np.concatenate(kept) if kept else np.zeros((0, layout.LANDED_WIDTH), F32)
     size = 2 * radius
     while np.prod(np.ceil((high - low) / size)) > MOST_CELLS:
         size *= 1.5
@@ -108,8 +121,8 @@ def sees(arrays: SceneArrays, camera: NDArray[np.float64], net: LightNet) -> boo
 
 def _sun_areas(arrays: SceneArrays, casters: NDArray[np.float64]) -> NDArray[np.float64]:
     """Area in m2 of each caster's box as the sun sees it."""
-    half = (casters[:, 3:6] - casters[:, 0:3]) / 2 + 1e-3
-    d = np.abs(arrays.sun[0:3])
+    half = (casters[:, layout.three(layout.HIGH)] - casters[:, layout.three(layout.LOW)]) / 2 + 1e-3
+    d = np.abs(arrays.sun[layout.three(layout.SUN_TOWARDS)])
     return np.asarray(
         4 * (d[0] * half[:, 1] * half[:, 2] + d[1] * half[:, 0] * half[:, 2] + d[2] * half[:, 0] * half[:, 1])
     )
@@ -125,15 +138,18 @@ def _pairs(arrays: SceneArrays, casters: NDArray[np.float64]) -> tuple[NDArray[n
     pairs, weights = [], []
     lamps = arrays.lamps.astype(float)
     for c, box in enumerate(casters):
-        middle, half = (box[0:3] + box[3:6]) / 2, (box[3:6] - box[0:3]) / 2
-        gap = middle - lamps[:, 0:3]
+        middle, half = (
+            (box[layout.three(layout.LOW)] + box[layout.three(layout.HIGH)]) / 2,
+            (box[layout.three(layout.HIGH)] - box[layout.three(layout.LOW)]) / 2,
+        )
+        gap = middle - lamps[:, record.three(record.PLACE)]
         d2 = (gap**2).sum(1)
         r2 = float((half**2).sum())
         for k in range(len(lamps)):
             omega = 2 * np.pi * (1 - np.sqrt(1 - r2 / d2[k])) if d2[k] > 1.02 * r2 else 4 * np.pi
             to = gap[k] / np.sqrt(max(d2[k], 1e-9))
             e = float(lamplight.intensity(arrays.lamps, arrays.profiles, k, *map(float, to)))
-            flux = omega * max(e, 0.02 * lamps[k, record.MEAN]) * float(lamps[k, 12:15].mean())
+            flux = omega * max(e, 0.02 * lamps[k, record.MEAN]) * float(lamps[k, record.three(record.COLOUR)].mean())
             if flux > 1e-4:
                 pairs.append((k, c))
                 weights.append(flux)

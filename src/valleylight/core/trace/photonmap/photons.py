@@ -40,8 +40,6 @@ from valleylight.core.trace.sampling.sobol import basis, disk, hash32
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
 MOST_EVENTS = 16
-#: A kept photon: place, direction it came along, power (RGB), light group.
-PHOTON_WIDTH = 10
 
 
 @kernel
@@ -115,11 +113,16 @@ def follow(scene, work, box, out, row, ox, oy, oz, dx, dy, dz, r, g, b, group, i
             continue
         if not bent or t[m, layout.METAL] > 0.99:
             return 0
-        if (qx < box[0] or qy < box[1] or qz < box[2] or qx > box[3] or qy > box[4] or qz > box[5]):  # fmt: skip
+        if (qx < box[layout.LOW] or qy < box[layout.LOW + 1] or qz < box[layout.LOW + 2] or qx > box[layout.HIGH] or qy > box[layout.HIGH + 1] or qz > box[layout.HIGH + 2]):  # fmt: skip
             return 0
-        out[row, 0], out[row, 1], out[row, 2] = qx, qy, qz
-        out[row, 3], out[row, 4], out[row, 5] = dx, dy, dz
-        out[row, 6], out[row, 7], out[row, 8], out[row, 9] = r, g, b, group
+        out[row, layout.LANDED_PLACE], out[row, layout.LANDED_PLACE + 1], out[row, layout.LANDED_PLACE + 2] = qx, qy, qz
+        out[row, layout.LANDED_ALONG], out[row, layout.LANDED_ALONG + 1], out[row, layout.LANDED_ALONG + 2] = dx, dy, dz
+        (
+            out[row, layout.LANDED_POWER],
+            out[row, layout.LANDED_POWER + 1],
+            out[row, layout.LANDED_POWER + 2],
+            out[row, layout.LANDED_GROUP],
+        ) = r, g, b, group
         return 1
     return 0
 
@@ -132,7 +135,7 @@ def from_the_sun(arrays, workbench, box, casters, shares, out, row, first, last,
     """
     scene, work = held(arrays), held(workbench)
     sun = scene.sun
-    omega = 1.0 / sun[7]
+    omega = 1.0 / sun[layout.SUN_DENSITY]
     for index in range(first, last):
         u, v = of_photon(index, seed, PHOTON_CASTER)
         c = 0
@@ -140,23 +143,25 @@ def from_the_sun(arrays, workbench, box, casters, shares, out, row, first, last,
             c += 1
         chance = shares[c + 1] - shares[c]
         mx, my, mz = (
-            (casters[c, 0] + casters[c, 3]) / 2,
-            (casters[c, 1] + casters[c, 4]) / 2,
-            (casters[c, 2] + casters[c, 5]) / 2,
+            (casters[c, layout.LOW] + casters[c, layout.HIGH]) / 2,
+            (casters[c, layout.LOW + 1] + casters[c, layout.HIGH + 1]) / 2,
+            (casters[c, layout.LOW + 2] + casters[c, layout.HIGH + 2]) / 2,
         )
-        ex, ey, ez = casters[c, 3] - mx, casters[c, 4] - my, casters[c, 5] - mz
+        ex, ey, ez = casters[c, layout.HIGH] - mx, casters[c, layout.HIGH + 1] - my, casters[c, layout.HIGH + 2] - mz
         radius = math.sqrt(ex * ex + ey * ey + ez * ez)
         # A box across the sun's direction: half sizes of the caster's box seen from the sun.
-        t1x, t1y, t1z, t2x, t2y, t2z = basis(sun[0], sun[1], sun[2])
+        t1x, t1y, t1z, t2x, t2y, t2z = basis(
+            sun[layout.SUN_TOWARDS], sun[layout.SUN_TOWARDS + 1], sun[layout.SUN_TOWARDS + 2]
+        )
         ha = abs(t1x) * ex + abs(t1y) * ey + abs(t1z) * ez + 1e-3
         hb = abs(t2x) * ex + abs(t2y) * ey + abs(t2z) * ez + 1e-3
         p, q = of_photon(index, seed, PHOTON_PLACE)
         a, b = (2.0 * p - 1.0) * ha, (2.0 * q - 1.0) * hb
         p, q = disk(v, of_photon(index, seed, PHOTON_DISC)[0])
-        soft = math.sqrt(max(1.0 - sun[3] * sun[3], 0.0))
-        lx = sun[0] + soft * (p * t1x + q * t2x)
-        ly = sun[1] + soft * (p * t1y + q * t2y)
-        lz = sun[2] + soft * (p * t1z + q * t2z)
+        soft = math.sqrt(max(1.0 - sun[layout.SUN_COS_RADIUS] * sun[layout.SUN_COS_RADIUS], 0.0))
+        lx = sun[layout.SUN_TOWARDS] + soft * (p * t1x + q * t2x)
+        ly = sun[layout.SUN_TOWARDS + 1] + soft * (p * t1y + q * t2y)
+        lz = sun[layout.SUN_TOWARDS + 2] + soft * (p * t1z + q * t2z)
         s = 1.0 / math.sqrt(lx * lx + ly * ly + lz * lz)
         lx, ly, lz = lx * s, ly * s, lz * s
         away = radius + 2000.0
@@ -166,7 +171,7 @@ def from_the_sun(arrays, workbench, box, casters, shares, out, row, first, last,
         w = 4.0 * ha * hb * omega / (chance * (last - first))
         row += follow(
             scene, work, box, out, row, ox, oy, oz, -lx, -ly, -lz,
-            sun[4] * w, sun[5] * w, sun[6] * w, work.settings[layout.GROUP_SUN], index, seed,
+            sun[layout.SUN_LUMINANCE] * w, sun[layout.SUN_LUMINANCE + 1] * w, sun[layout.SUN_LUMINANCE + 2] * w, work.settings[layout.GROUP_SUN], index, seed,
         )  # fmt: skip
     return row
 
@@ -189,11 +194,11 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
         lamp, c = pairs[low, 0], pairs[low, 1]
         chance = shares[low + 1] - shares[low]
         mx, my, mz = (
-            (casters[c, 0] + casters[c, 3]) / 2,
-            (casters[c, 1] + casters[c, 4]) / 2,
-            (casters[c, 2] + casters[c, 5]) / 2,
+            (casters[c, layout.LOW] + casters[c, layout.HIGH]) / 2,
+            (casters[c, layout.LOW + 1] + casters[c, layout.HIGH + 1]) / 2,
+            (casters[c, layout.LOW + 2] + casters[c, layout.HIGH + 2]) / 2,
         )
-        ex, ey, ez = casters[c, 3] - mx, casters[c, 4] - my, casters[c, 5] - mz
+        ex, ey, ez = casters[c, layout.HIGH] - mx, casters[c, layout.HIGH + 1] - my, casters[c, layout.HIGH + 2] - mz
         p, q = of_photon(index, seed, PHOTON_POINT)
         ox, oy, oz = lamplight.point_on_lamp(scene.lamps, scene.lamp_points, lamp, mx, my, mz, p, q)
         lx, ly, lz = mx - ox, my - oy, mz - oz
@@ -215,7 +220,7 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
         t = scene.lamps
         row += follow(
             scene, work, box, out, row, ox, oy, oz, dx, dy, dz,
-            t[lamp, 12] * w, t[lamp, 13] * w, t[lamp, 14] * w, t[lamp, record.GROUP], index, seed,
+            t[lamp, record.COLOUR] * w, t[lamp, record.COLOUR + 1] * w, t[lamp, record.COLOUR + 2] * w, t[lamp, record.GROUP], index, seed,
         )  # fmt: skip
     return row
 
@@ -224,10 +229,10 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
 def cell_of(net, px, py, pz):
     """Number of the cell of the net's grid that holds a point (which lies in the region). `net` is the region's low and
     high corner, the cell's size, the cells along x, y, z, and the radius."""
-    nx, ny, nz = int(net[7]), int(net[8]), int(net[9])
-    x = min(max(int((px - net[0]) / net[6]), 0), nx - 1)
-    y = min(max(int((py - net[1]) / net[6]), 0), ny - 1)
-    z = min(max(int((pz - net[2]) / net[6]), 0), nz - 1)
+    nx, ny, nz = int(net[layout.NET_CELLS]), int(net[layout.NET_CELLS + 1]), int(net[layout.NET_CELLS + 2])
+    x = min(max(int((px - net[layout.NET_BOX]) / net[layout.NET_CELL_M]), 0), nx - 1)
+    y = min(max(int((py - net[layout.NET_BOX + 1]) / net[layout.NET_CELL_M]), 0), ny - 1)
+    z = min(max(int((pz - net[layout.NET_BOX + 2]) / net[layout.NET_CELL_M]), 0), nz - 1)
     return (x * ny + y) * nz + z
 
 
@@ -235,14 +240,27 @@ def cell_of(net, px, py, pz):
 def count_cells(net, photons, counts):
     """Add up the photons of every cell in counts[cell + 1]."""
     for k in range(photons.shape[0]):
-        counts[cell_of(net, photons[k, 0], photons[k, 1], photons[k, 2]) + 1] += 1
+        counts[
+            cell_of(
+                net,
+                photons[k, layout.LANDED_PLACE],
+                photons[k, layout.LANDED_PLACE + 1],
+                photons[k, layout.LANDED_PLACE + 2],
+            )
+            + 1
+        ] += 1
 
 
 @kernel
 def sort_cells(net, photons, place, out):
     """Lay photons out cell by cell; `place` is where each cell's next one goes."""
     for k in range(photons.shape[0]):
-        cell = cell_of(net, photons[k, 0], photons[k, 1], photons[k, 2])
+        cell = cell_of(
+            net,
+            photons[k, layout.LANDED_PLACE],
+            photons[k, layout.LANDED_PLACE + 1],
+            photons[k, layout.LANDED_PLACE + 2],
+        )
         for c in range(photons.shape[1]):
             out[place[cell], c] = photons[k, c]
         place[cell] += 1
@@ -251,7 +269,11 @@ def sort_cells(net, photons, place, out):
 @kernel
 def in_region(net, px, py, pz):
     """True inside the region of the net of light."""
-    return net[0] <= px <= net[3] and net[1] <= py <= net[4] and net[2] <= pz <= net[5]
+    return (
+        net[layout.NET_BOX] <= px <= net[layout.NET_BOX + layout.HIGH]
+        and net[layout.NET_BOX + 1] <= py <= net[layout.NET_BOX + layout.HIGH + 1]
+        and net[layout.NET_BOX + 2] <= pz <= net[layout.NET_BOX + layout.HIGH + 2]
+    )
 
 
 @kernel
@@ -259,40 +281,56 @@ def gather(scene, vertex, paint, work, sample, tr, tg, tb):
     """Add the light of the photons around a vertex to the film, cone filter w = 1 - d / r, by light group."""
     net = scene.net
     qx, qy, qz, gx, gy, gz, nx, ny, nz, wx, wy, wz, _ = vertex
-    radius, size = net[10], net[6]
+    radius, size = net[layout.NET_RADIUS], net[layout.NET_CELL_M]
     scale = 3.0 / (math.pi * radius * radius)  # the cone filter integrates to a third of the disc
     cx0, cy0, cz0 = (
-        int((qx - radius - net[0]) / size),
-        int((qy - radius - net[1]) / size),
-        int((qz - radius - net[2]) / size),
+        int((qx - radius - net[layout.NET_BOX]) / size),
+        int((qy - radius - net[layout.NET_BOX + 1]) / size),
+        int((qz - radius - net[layout.NET_BOX + 2]) / size),
     )
     cx1, cy1, cz1 = (
-        int((qx + radius - net[0]) / size),
-        int((qy + radius - net[1]) / size),
-        int((qz + radius - net[2]) / size),
+        int((qx + radius - net[layout.NET_BOX]) / size),
+        int((qy + radius - net[layout.NET_BOX + 1]) / size),
+        int((qz + radius - net[layout.NET_BOX + 2]) / size),
     )
-    mx, my, mz = int(net[7]), int(net[8]), int(net[9])
+    mx, my, mz = int(net[layout.NET_CELLS]), int(net[layout.NET_CELLS + 1]), int(net[layout.NET_CELLS + 2])
     p = scene.photons
     for cx in range(max(cx0, 0), min(cx1, mx - 1) + 1):
         for cy in range(max(cy0, 0), min(cy1, my - 1) + 1):
             for cz in range(max(cz0, 0), min(cz1, mz - 1) + 1):
                 cell = (cx * my + cy) * mz + cz
                 for k in range(scene.photon_cells[cell], scene.photon_cells[cell + 1]):
-                    ux, uy, uz = p[k, 0] - qx, p[k, 1] - qy, p[k, 2] - qz
+                    ux, uy, uz = (
+                        p[k, layout.LANDED_PLACE] - qx,
+                        p[k, layout.LANDED_PLACE + 1] - qy,
+                        p[k, layout.LANDED_PLACE + 2] - qz,
+                    )
                     d2 = ux * ux + uy * uy + uz * uz
                     if d2 >= radius * radius:
                         continue
                     off = ux * gx + uy * gy + uz * gz
                     if abs(off) > 0.3 * radius:  # another surface nearby
                         continue
-                    lx, ly, lz = -p[k, 3], -p[k, 4], -p[k, 5]
+                    lx, ly, lz = (
+                        -p[k, layout.LANDED_ALONG],
+                        -p[k, layout.LANDED_ALONG + 1],
+                        -p[k, layout.LANDED_ALONG + 2],
+                    )
                     if gx * lx + gy * ly + gz * lz <= 0.0:
                         continue
                     cosine = abs(nx * lx + ny * ly + nz * lz)
                     r, g, b, _ = shade(scene, paint, nx, ny, nz, wx, wy, wz, F64(lx), F64(ly), F64(lz))
                     w = (1.0 - math.sqrt(d2) / radius) * scale / max(cosine, 0.05)
-                    group = int(p[k, 9])
-                    add(work, sample, group, tr * r * w * p[k, 6], tg * g * w * p[k, 7], tb * b * w * p[k, 8], 0.0)
+                    group = int(p[k, layout.LANDED_GROUP])
+                    add(
+                        work,
+                        sample,
+                        group,
+                        tr * r * w * p[k, layout.LANDED_POWER],
+                        tg * g * w * p[k, layout.LANDED_POWER + 1],
+                        tb * b * w * p[k, layout.LANDED_POWER + 2],
+                        0.0,
+                    )
 
 
 @kernel

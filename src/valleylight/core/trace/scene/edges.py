@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.trace.arrays import layout
+
 SHARP_DEG = 30.0
 GRID_M = 1e-4
 
@@ -12,10 +14,18 @@ GRID_M = 1e-4
 def sharp_edges(record: NDArray[np.float32]) -> NDArray[np.int64]:
     """For triangle records (T, 32): bits 1, 2, 4 where the edge opposite corner 0, 1, 2 is an outer edge of more than
     30 degrees, or a free one."""
-    corner = np.stack([record[:, 0:3], record[:, 0:3] + record[:, 3:6], record[:, 0:3] + record[:, 6:9]], 1).astype(
-        float
-    )
-    normal = np.cross(record[:, 3:6], record[:, 6:9]).astype(float)
+    corner = np.stack(
+        [
+            record[:, layout.three(layout.TRIANGLE_CORNER)],
+            record[:, layout.three(layout.TRIANGLE_CORNER)] + record[:, layout.three(layout.TRIANGLE_EDGE_1)],
+            record[:, layout.three(layout.TRIANGLE_CORNER)] + record[:, layout.three(layout.TRIANGLE_EDGE_2)],
+        ],
+        1,
+    ).astype(float)
+    normal = np.cross(
+        record[:, layout.three(layout.TRIANGLE_EDGE_1)],
+        record[:, layout.three(layout.TRIANGLE_EDGE_2)],
+    ).astype(float)
     normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-20)
     _, spot = np.unique(np.round(corner.reshape(-1, 3) / GRID_M).astype(np.int64), axis=0, return_inverse=True)
     spot = spot.reshape(-1, 3)

@@ -195,8 +195,14 @@ def build_geometry(
                 ])  # fmt: skip
                 which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
         if solid[which].any():
-            corner = record[solid[which], 0:3]
-            corners = np.concatenate([corner, corner + record[solid[which], 3:6], corner + record[solid[which], 6:9]])
+            corner = record[solid[which], layout.three(layout.TRIANGLE_CORNER)]
+            corners = np.concatenate(
+                [
+                    corner,
+                    corner + record[solid[which], layout.three(layout.TRIANGLE_EDGE_1)],
+                    corner + record[solid[which], layout.three(layout.TRIANGLE_EDGE_2)],
+                ]
+            )
             casters.append(np.concatenate([corners.min(0), corners.max(0)]))
         flag = flags.get(placement.name, PLAIN)
         for lets_by in (False, True):
@@ -311,28 +317,35 @@ def _records(mesh: Mesh, matrix: NDArray[np.float64]) -> NDArray[np.float32]:
         t = t[:, [0, 2, 1]]
     record = np.zeros((len(t), layout.TRIANGLE_WIDTH), F32)
     corner = points[t]
-    record[:, 0:3] = corner[:, 0]
-    record[:, 3:6] = corner[:, 1] - corner[:, 0]
-    record[:, 6:9] = corner[:, 2] - corner[:, 0]
-    record[:, 9:18] = normals[t].reshape(-1, 9)
-    record[:, 18:24] = mesh.uv[t].reshape(-1, 6)
-    record[:, 24] = mesh.material
+    record[:, layout.three(layout.TRIANGLE_CORNER)] = corner[:, 0]
+    record[:, layout.three(layout.TRIANGLE_EDGE_1)] = corner[:, 1] - corner[:, 0]
+    record[:, layout.three(layout.TRIANGLE_EDGE_2)] = corner[:, 2] - corner[:, 0]
+    record[:, layout.TRIANGLE_NORMALS : layout.TRIANGLE_NORMALS + 9] = normals[t].reshape(-1, 9)
+    record[:, layout.TRIANGLE_UV : layout.TRIANGLE_UV + 6] = mesh.uv[t].reshape(-1, 6)
+    record[:, layout.TRIANGLE_MATERIAL] = mesh.material
     return record
 
 
 def _body_records(bodies: BodyMesh, first_material: int) -> NDArray[np.float32]:
     record = np.zeros((len(bodies.triangles), layout.TRIANGLE_WIDTH), F32)
     corner = bodies.points[bodies.triangles]
-    record[:, 0:3] = corner[:, 0]
-    record[:, 3:6] = corner[:, 1] - corner[:, 0]
-    record[:, 6:9] = corner[:, 2] - corner[:, 0]
-    record[:, 9:18] = bodies.normals[bodies.triangles].reshape(-1, 9)
-    record[:, 24] = bodies.material + first_material
-    record[:, 25] = bodies.fixture
+    record[:, layout.three(layout.TRIANGLE_CORNER)] = corner[:, 0]
+    record[:, layout.three(layout.TRIANGLE_EDGE_1)] = corner[:, 1] - corner[:, 0]
+    record[:, layout.three(layout.TRIANGLE_EDGE_2)] = corner[:, 2] - corner[:, 0]
+    record[:, layout.TRIANGLE_NORMALS : layout.TRIANGLE_NORMALS + 9] = bodies.normals[bodies.triangles].reshape(-1, 9)
+    record[:, layout.TRIANGLE_MATERIAL] = bodies.material + first_material
+    record[:, layout.TRIANGLE_FIXTURE] = bodies.fixture
     return record
 
 
 def _soup(record: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.uint32]]:
     """Points and indices for Embree, from the very numbers the kernels use."""
-    points = np.stack([record[:, 0:3], record[:, 0:3] + record[:, 3:6], record[:, 0:3] + record[:, 6:9]], 1)
+    points = np.stack(
+        [
+            record[:, layout.three(layout.TRIANGLE_CORNER)],
+            record[:, layout.three(layout.TRIANGLE_CORNER)] + record[:, layout.three(layout.TRIANGLE_EDGE_1)],
+            record[:, layout.three(layout.TRIANGLE_CORNER)] + record[:, layout.three(layout.TRIANGLE_EDGE_2)],
+        ],
+        1,
+    )
     return points.reshape(-1, 3), np.arange(3 * len(record), dtype=np.uint32).reshape(-1, 3)

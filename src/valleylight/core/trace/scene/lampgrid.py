@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.lamps import record
 from valleylight.core.trace.lights import lamplight
 
 F32 = np.float32
@@ -35,8 +36,8 @@ def lamp_grid(lamps: NDArray[np.float32], profiles: NDArray[np.float32], before:
         }  # fmt: skip
         return LampGrid(empty, lamps, profiles, np.zeros((1, 0), F32))
     # Whole metres, so that the box stays as it is while a fixture moves a little.
-    low = np.floor(lamps[:, 0:3].min(0).astype(float)) - [6, 6, 4]
-    high = np.ceil(lamps[:, 0:3].max(0).astype(float)) + [6, 6, 2]
+    low = np.floor(lamps[:, record.three(record.PLACE)].min(0).astype(float)) - [6, 6, 4]
+    high = np.ceil(lamps[:, record.three(record.PLACE)].max(0).astype(float)) + [6, 6, 2]
     counts = np.clip(np.ceil((high - low) / GRID_CELL_M), 1, GRID_CELLS_MOST).astype(np.int64)
     if len(lamps) > 100:
         counts = np.maximum(counts // 2, 1)

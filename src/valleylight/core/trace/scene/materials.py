@@ -66,13 +66,13 @@ def _row(m: Material) -> NDArray[np.float32]:
         row[0:3], row[layout.METAL] = normal, 1.0
         # Schlick's curve less a c (1 - c)^6, with a such that the curve meets the true reflectance near grazing.
         c = metals.EDGE_COSINE
-        row[layout.EDGE : layout.EDGE + 3] = (normal + (1 - normal) * (1 - c) ** 5 - edge) / (c * (1 - c) ** 6)
+        row[layout.three(layout.EDGE)] = (normal + (1 - normal) * (1 - c) ** 5 - edge) / (c * (1 - c) ** 6)
     row[layout.INDEX] = max(m.index, 1.0001)
     row[layout.KIND] = kind_of(m)
     tint = np.clip(m.tint, 1e-6, 1)
-    row[layout.TINT : layout.TINT + 3] = tint
-    row[layout.ABSORB : layout.ABSORB + 3] = -np.log(tint) / max(m.tint_depth_m, 1e-6)
-    row[layout.EMISSION : layout.EMISSION + 3] = m.emission
+    row[layout.three(layout.TINT)] = tint
+    row[layout.three(layout.ABSORB)] = -np.log(tint) / max(m.tint_depth_m, 1e-6)
+    row[layout.three(layout.EMISSION)] = m.emission
     row[layout.BASE_TEXTURE], row[layout.RELIEF_TEXTURE], row[layout.RELIEF] = (
         m.base_texture, m.relief_texture if m.relief > 0 else -1, m.relief,
     )  # fmt: skip
@@ -83,11 +83,11 @@ def _row(m: Material) -> NDArray[np.float32]:
     row[layout.LIT] = 1.0 if m.emits else 0.0
     row[layout.DIFFUSE_ROUGH] = m.diffuse_roughness
     row[layout.CLEAR], row[layout.CLEAR_ROUGH] = m.coat, m.coat_roughness
-    row[layout.SHEEN : layout.SHEEN + 3], row[layout.SHEEN_ROUGH] = m.sheen, max(m.sheen_roughness, 0.05)
-    row[layout.BACK : layout.BACK + 3] = -1.0 if m.through_tint is None else m.through_tint
+    row[layout.three(layout.SHEEN)], row[layout.SHEEN_ROUGH] = m.sheen, max(m.sheen_roughness, 0.05)
+    row[layout.three(layout.BACK)] = -1.0 if m.through_tint is None else m.through_tint
     row[layout.TRIPLANAR] = m.triplanar_m
     row[layout.PATTERN], row[layout.PATTERN_SIZE] = NAMES.index(m.pattern), max(m.pattern_m, 1e-4)
-    row[layout.PATTERN_TINT : layout.PATTERN_TINT + 3] = m.pattern_tint
+    row[layout.three(layout.PATTERN_TINT)] = m.pattern_tint
     row[layout.BUMP] = m.bump_m if m.pattern != "none" else 0.0
     row[layout.WEATHER] = m.weathering
     row[layout.LAYERED] = float(
@@ -141,14 +141,19 @@ def emitters(triangles: NDArray[np.float32], materials: NDArray[np.float32]) -> 
     if not len(which):
         return Emitters(lamplight.NO_EMITTERS, np.zeros(0, np.int64), np.zeros((1, 1)), 1.0)
     numbers[which[:, layout.TRIANGLE_SHADES] == 0.0] = -1
-    normal = np.cross(which[:, 3:6], which[:, 6:9])
+    normal = np.cross(
+        which[:, layout.three(layout.TRIANGLE_EDGE_1)],
+        which[:, layout.three(layout.TRIANGLE_EDGE_2)],
+    )
     twice = np.maximum(np.linalg.norm(normal, axis=1), 1e-20)
-    rgb = materials[which[:, 24].astype(int), layout.EMISSION : layout.EMISSION + 3]
+    rgb = materials[which[:, layout.TRIANGLE_MATERIAL].astype(int), layout.three(layout.EMISSION)]
     power = (rgb @ LUMINANCE) * twice / 2
-    out = np.zeros((len(which), lamplight.EMITTER_WIDTH), F32)
-    out[:, 0:9] = which[:, 0:9]
-    out[:, 9:12] = rgb
-    out[:, 12:15] = normal / twice[:, None]
-    out[:, 15] = twice / 2
+    out = np.zeros((len(which), layout.EMITTER_WIDTH), F32)
+    out[:, layout.EMITTER_CORNER : layout.EMITTER_CORNER + 9] = which[
+        :, layout.TRIANGLE_CORNER : layout.TRIANGLE_CORNER + 9
+    ]
+    out[:, layout.three(layout.EMITTER_LIGHT)] = rgb
+    out[:, layout.three(layout.EMITTER_NORMAL)] = normal / twice[:, None]
+    out[:, layout.EMITTER_AREA] = twice / 2
     cdf = np.concatenate([[0.0], np.cumsum(power)]) / power.sum()
     return Emitters(out, numbers, cdf[None, :], float(power.sum()))

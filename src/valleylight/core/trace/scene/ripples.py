@@ -7,6 +7,8 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.trace.arrays import layout
+
 WAVES = 12
 CUTS_A_WAVE = 9
 MOST_TRIANGLES = 600_000
@@ -49,14 +51,17 @@ def rippled(record: NDArray[np.float32], height_m: float, length_m: float) -> ND
 @lru_cache(maxsize=4)
 def _rippled(data: bytes, width: int, height_m: float, length_m: float) -> NDArray[np.float32]:
     record = np.frombuffer(data, np.float32).reshape(-1, width)
-    normal = np.cross(record[:, 3:6], record[:, 6:9])
+    normal = np.cross(
+        record[:, layout.three(layout.TRIANGLE_EDGE_1)],
+        record[:, layout.three(layout.TRIANGLE_EDGE_2)],
+    )
     level = np.abs(normal[:, 2]) > 0.95 * np.linalg.norm(normal, axis=1)
     flat = record[level].astype(float)
     if not len(flat):
         return record
     longest = max(
-        np.linalg.norm(flat[:, 3:6], axis=1).max(), np.linalg.norm(flat[:, 6:9], axis=1).max(),
-        np.linalg.norm(flat[:, 6:9] - flat[:, 3:6], axis=1).max(),
+        np.linalg.norm(flat[:, layout.three(layout.TRIANGLE_EDGE_1)], axis=1).max(), np.linalg.norm(flat[:, layout.three(layout.TRIANGLE_EDGE_2)], axis=1).max(),
+        np.linalg.norm(flat[:, layout.three(layout.TRIANGLE_EDGE_2)] - flat[:, layout.three(layout.TRIANGLE_EDGE_1)], axis=1).max(),
     )  # fmt: skip
     cuts = int(np.clip(np.ceil(longest * CUTS_A_WAVE / length_m), 1, np.sqrt(MOST_TRIANGLES / len(flat))))
     # Barycentric corners of the pieces, the same for every triangle so that shared edges meet.
@@ -71,16 +76,23 @@ def _rippled(data: bytes, width: int, height_m: float, length_m: float) -> NDArr
     out = np.zeros((len(flat), len(pieces), record.shape[1]), np.float32)
     out[:] = record[level][:, None]
     s, t = pieces[None, :, :, 0, None], pieces[None, :, :, 1, None]
-    corner = flat[:, None, None, 0:3] + s * flat[:, None, None, 3:6] + t * flat[:, None, None, 6:9]
+    corner = (
+        flat[:, None, None, layout.three(layout.TRIANGLE_CORNER)]
+        + s * flat[:, None, None, layout.three(layout.TRIANGLE_EDGE_1)]
+        + t * flat[:, None, None, layout.three(layout.TRIANGLE_EDGE_2)]
+    )
     z, zx, zy = waves(corner[..., 0], corner[..., 1], height_m, length_m)
     corner[..., 2] += z
     side = np.sign(normal[level, 2])[:, None, None]
     n = np.stack([-zx * side, -zy * side, np.ones_like(zx) * side], -1)
     n /= np.linalg.norm(n, axis=-1, keepdims=True)
-    uv = flat[:, 18:24].reshape(-1, 3, 2)
+    uv = flat[:, layout.TRIANGLE_UV : layout.TRIANGLE_UV + 6].reshape(-1, 3, 2)
     w = uv[:, None, None, 0] + s * (uv[:, 1] - uv[:, 0])[:, None, None] + t * (uv[:, 2] - uv[:, 0])[:, None, None]
-    out[..., 0:3] = corner[..., 0, :]
-    out[..., 3:6], out[..., 6:9] = corner[..., 1, :] - corner[..., 0, :], corner[..., 2, :] - corner[..., 0, :]
-    out[..., 9:18] = n.reshape(*n.shape[:2], 9)
-    out[..., 18:24] = w.reshape(*w.shape[:2], 6)
+    out[..., layout.three(layout.TRIANGLE_CORNER)] = corner[..., 0, :]
+    (
+        out[..., layout.three(layout.TRIANGLE_EDGE_1)],
+        out[..., layout.three(layout.TRIANGLE_EDGE_2)],
+    ) = corner[..., 1, :] - corner[..., 0, :], corner[..., 2, :] - corner[..., 0, :]
+    out[..., layout.TRIANGLE_NORMALS : layout.TRIANGLE_NORMALS + 9] = n.reshape(*n.shape[:2], 9)
+    out[..., layout.TRIANGLE_UV : layout.TRIANGLE_UV + 6] = w.reshape(*w.shape[:2], 6)
     return np.concatenate([record[~level], out.reshape(-1, record.shape[1])])

@@ -34,22 +34,45 @@ START_M = 0.02
 def _hull(handle, ray, word, opening, box):
     """Write the box (low and high corner) of what rays from an opening (12 numbers) meet; returns how many meet nothing."""
     escaped = 0
-    nx, ny, nz = opening[9], opening[10], opening[11]
+    nx, ny, nz = opening[layout.OPENING_INWARD], opening[layout.OPENING_INWARD + 1], opening[layout.OPENING_INWARD + 2]
     for number in range(INWARDS):
         u, v = scatter_square(number, np.uint32(971), np.int64(0))
         s, t = 1.9 * u - 0.95, 1.9 * v - 0.95
         u, v = scatter_square(number, np.uint32(972), np.int64(0))
         dx, dy, dz = about(nx, ny, nz, u, v)
-        ox = opening[0] + s * opening[3] + t * opening[6] + START_M * nx
-        oy = opening[1] + s * opening[4] + t * opening[7] + START_M * ny
-        oz = opening[2] + s * opening[5] + t * opening[8] + START_M * nz
+        ox = (
+            opening[layout.OPENING_CENTRE]
+            + s * opening[layout.OPENING_HALF_U]
+            + t * opening[layout.OPENING_HALF_V]
+            + START_M * nx
+        )
+        oy = (
+            opening[layout.OPENING_CENTRE + 1]
+            + s * opening[layout.OPENING_HALF_U + 1]
+            + t * opening[layout.OPENING_HALF_V + 1]
+            + START_M * ny
+        )
+        oz = (
+            opening[layout.OPENING_CENTRE + 2]
+            + s * opening[layout.OPENING_HALF_U + 2]
+            + t * opening[layout.OPENING_HALF_V + 2]
+            + START_M * nz
+        )
         if not rays.closest(handle, ray, word, ox, oy, oz, dx, dy, dz, FAR, rays.EVERYTHING):
             escaped += 1
             continue
         way = ray[rays.FAR]
         x, y, z = ox + way * dx, oy + way * dy, oz + way * dz
-        box[0], box[1], box[2] = min(box[0], x), min(box[1], y), min(box[2], z)
-        box[3], box[4], box[5] = max(box[3], x), max(box[4], y), max(box[5], z)
+        box[layout.LOW], box[layout.LOW + 1], box[layout.LOW + 2] = (
+            min(box[layout.LOW], x),
+            min(box[layout.LOW + 1], y),
+            min(box[layout.LOW + 2], z),
+        )
+        box[layout.HIGH], box[layout.HIGH + 1], box[layout.HIGH + 2] = (
+            max(box[layout.HIGH], x),
+            max(box[layout.HIGH + 1], y),
+            max(box[layout.HIGH + 2], z),
+        )
     return escaped
 
 
@@ -58,9 +81,11 @@ def with_rooms(openings: NDArray[np.float64], handle: int) -> NDArray[np.float64
     openings = openings.copy()
     ray = rays.new_ray()
     for opening in openings:
-        box = np.concatenate([opening[:3], opening[:3]])
+        box = np.concatenate([opening[: layout.OPENING_CENTRE + 3], opening[: layout.OPENING_CENTRE + 3]])
         if _hull(handle, ray, ray.view(np.uint32), opening, box) == 0:
-            opening[daylight.ROOM : daylight.ROOM + 6] = np.concatenate([box[:3] - MARGIN_M, box[3:] + MARGIN_M])
+            opening[layout.OPENING_ROOM : layout.OPENING_ROOM + 6] = np.concatenate(
+                [box[: layout.HIGH] - MARGIN_M, box[layout.HIGH :] + MARGIN_M]
+            )
     return openings
 
 

@@ -37,7 +37,7 @@ def settings_of(
     settings[layout.SOFTEN] = quality.soften
     settings[layout.SPLITS] = quality.splits
     settings[layout.LIFT] = min(MOST_LIFT_M, LIFT_SHARE * float((geometry.high - geometry.low).max()))
-    settings[layout.ZERO : layout.ZERO + 3] = -placed.origin
+    settings[layout.three(layout.ZERO)] = -placed.origin
     settings[layout.FRAME_HEIGHT] = rows
     settings[layout.AIR_ON] = float(occasion.air.on)
     settings[layout.BEAMS] = beams
