@@ -1,5 +1,8 @@
 /** Calls to the server; every failure becomes a `Refusal` that says what, where and what to do. */
-import type { components } from "./schema";
+import createClient, { type MaybeOptionalInit } from "openapi-fetch";
+import type { PathsWithMethod } from "openapi-typescript-helpers";
+
+import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 export type Project = Schemas["Project"];
@@ -55,6 +58,9 @@ export type Picked = Schemas["Picked"];
 export type Change = Pick<Schemas["Change"], "part"> & Partial<Omit<Schemas["Change"], "part">>;
 export type Conflict = Schemas["Conflict"];
 export type Site = Schemas["Site"];
+type ProfileSearch = NonNullable<paths["/api/profiles"]["get"]["parameters"]["query"]>;
+export type Side =
+  paths["/api/projects/{slug}/views/{view}/sun-by-hand"]["get"]["parameters"]["query"]["side"];
 type Copied = Schemas["PartCopy"]["part"];
 
 /** This window: its own edits never meet each other. */
@@ -72,158 +78,204 @@ export class Refusal extends Error {
   }
 }
 
-async function call(path: string, init?: RequestInit): Promise<Response> {
-  let response: Response;
-  try {
-    response = await fetch(path, { ...init, headers: { ...init?.headers, "Valleylight-Hand": hand } });
-  } catch {
-    throw new Refusal(0, "The server does not answer. What you saved is kept; it is tried again.");
-  }
-  if (!response.ok) {
-    const problem = (await response.json().catch(() => null)) as Schemas["Problem"] | Conflict | null;
-    throw new Refusal(
-      response.status,
-      problem?.detail ?? `The server answered ${response.status}.`,
-      problem?.where,
-      problem && "now" in problem ? problem : null,
-    );
-  }
-  return response;
+const server = createClient<paths>({
+  baseUrl: globalThis.location?.origin ?? "",
+  headers: { "Valleylight-Hand": hand },
+  fetch: (request) =>
+    fetch(request).catch(() => {
+      throw new Refusal(0, "The server does not answer. What you saved is kept; it is tried again.");
+    }),
+});
+
+/** What an operation answers when all is well. The client's own types take tuples for lists. */
+type Success<O> = O extends { responses: infer R }
+  ? {
+      [S in keyof R & (200 | 201 | 202)]: R[S] extends { content: { "application/json": infer T } }
+        ? T
+        : never;
+    }[keyof R & (200 | 201 | 202)]
+  : never;
+type Init<P extends keyof paths, M extends "get" | "post" | "delete"> = MaybeOptionalInit<paths[P], M>;
+type Rest<I> = undefined extends I ? [init?: I] : [init: I];
+interface Answered {
+  data?: unknown;
+  error?: unknown;
+  response: Response;
 }
 
-async function get<T>(path: string): Promise<T> {
-  return (await call(path)).json() as Promise<T>;
+/** What was asked for, or a Refusal in the server's words. */
+async function take(asked: Promise<Answered>): Promise<unknown> {
+  const { data, error, response } = await asked;
+  if (response.ok) return data;
+  const problem = error && typeof error === "object" ? (error as Schemas["Problem"] | Conflict) : null;
+  throw new Refusal(
+    response.status,
+    problem?.detail ?? `The server answered ${response.status}.`,
+    problem?.where,
+    problem && "now" in problem ? (problem as Conflict) : null,
+  );
 }
+
+const get = <P extends PathsWithMethod<paths, "get">>(path: P, ...init: Rest<Init<P, "get">>) =>
+  take(server.GET(path, ...(init as never))) as Promise<Success<paths[P]["get"]>>;
+const post = <P extends PathsWithMethod<paths, "post">>(path: P, ...init: Rest<Init<P, "post">>) =>
+  take(server.POST(path, ...(init as never))) as Promise<Success<paths[P]["post"]>>;
+const remove = <P extends PathsWithMethod<paths, "delete">>(path: P, ...init: Rest<Init<P, "delete">>) =>
+  take(server.DELETE(path, ...(init as never))) as Promise<Success<paths[P]["delete"]>>;
 
 /** Browsers refuse to keep larger requests going when their page is left. */
 const KEPT_ALIVE_BYTES = 50_000;
+const keptAlive = (body: unknown) => ({ keepalive: JSON.stringify(body).length < KEPT_ALIVE_BYTES });
 
-async function post<T>(path: string, body?: unknown): Promise<T> {
-  const init: RequestInit = { method: "POST" };
-  if (body !== undefined) {
-    const text = JSON.stringify(body);
-    init.headers = { "Content-Type": "application/json" };
-    init.body = text;
-    init.keepalive = text.length < KEPT_ALIVE_BYTES;
-  }
-  return (await call(path, init)).json() as Promise<T>;
-}
-
-async function upload<T>(path: string, file: File, details: Record<string, string> = {}): Promise<T> {
-  const query = `?${new URLSearchParams({ name: file.name, ...details })}`;
-  const headers = { "Content-Type": "application/octet-stream" };
-  return (await call(path + query, { method: "POST", headers, body: file })).json() as Promise<T>;
-}
-
+/** A file as the whole body, as it is. */
+const whole = (file: File) => ({
+  body: file as never,
+  bodySerializer: () => file,
+  headers: { "Content-Type": "application/octet-stream" },
+});
+const to = (slug: string) => ({ params: { path: { slug } } });
+const base = (slug: string, base: number | null) => ({
+  params: { path: { slug }, query: base === null ? {} : { base } },
+});
 const at = (slug: string) => `/api/projects/${encodeURIComponent(slug)}`;
 
-const seen = (base: number | null) => (base === null ? "" : `?base=${base}`);
-
 export const api = {
-  projects: (away = false) => get<ProjectLine[]>(`/api/projects${away ? "?away=true" : ""}`),
-  createProject: (name: string, site?: Site) => post<ProjectState>("/api/projects", { name, site }),
-  duplicateProject: (slug: string) => post<ProjectState>(`${at(slug)}/duplicate`, { with_plates: true }),
-  placeProject: (slug: string, place: number) => post<ProjectLine[]>(`${at(slug)}/place`, { place }),
-  putAway: async (slug: string) =>
-    (await call(at(slug), { method: "DELETE" })).json() as Promise<ProjectLine>,
-  bringBack: (slug: string) => post<ProjectLine>(`${at(slug)}/restore`),
-  project: (slug: string) => get<ProjectState>(at(slug)),
-  edit: (slug: string, label: string, changes: Change[], base: number | null) =>
-    post<ProjectState>(`${at(slug)}/edits`, { label, changes, base }),
-  copy: (slug: string, part: Copied, key: string) =>
-    post<Schemas["PartCopied"]>(`${at(slug)}/copies`, { part, key }),
-  undo: (slug: string, base: number | null) => post<ProjectState>(`${at(slug)}/undo${seen(base)}`),
-  redo: (slug: string, base: number | null) => post<ProjectState>(`${at(slug)}/redo${seen(base)}`),
-  kinds: (slug: string) => get<KindFigures[]>(`${at(slug)}/kinds`),
-  uploadProfile: (slug: string, file: File) => upload<ProjectState>(`${at(slug)}/profiles`, file),
-  addKind: (slug: string, from: Schemas["KindFromProfile"]) => post<ProjectState>(`${at(slug)}/kinds`, from),
-  profiles: (wanted: Record<string, string | number | undefined>) => {
-    const given = Object.entries(wanted).filter(([, v]) => v !== undefined && v !== "");
-    return get<ProfilePage>(`/api/profiles?${new URLSearchParams(given.map(([k, v]) => [k, String(v)]))}`);
+  projects: (away = false) => get("/api/projects", { params: { query: { away } } }),
+  createProject: (name: string, site?: Site) => post("/api/projects", { body: { name, site } }),
+  duplicateProject: (slug: string) =>
+    post("/api/projects/{slug}/duplicate", { ...to(slug), body: { with_plates: true } }),
+  placeProject: (slug: string, place: number) =>
+    post("/api/projects/{slug}/place", { ...to(slug), body: { place } }),
+  putAway: (slug: string) => remove("/api/projects/{slug}", to(slug)),
+  bringBack: (slug: string) => post("/api/projects/{slug}/restore", to(slug)),
+  project: (slug: string) => get("/api/projects/{slug}", to(slug)),
+  edit: (slug: string, label: string, changes: Change[], base: number | null) => {
+    const body = { label, changes: changes as Schemas["Change"][], base };
+    return post("/api/projects/{slug}/edits", { ...to(slug), body, ...keptAlive(body) });
   },
-  profile: (sha: string) => get<ProfileFigures>(`/api/profiles/${sha}`),
+  copy: (slug: string, part: Copied, key: string) =>
+    post("/api/projects/{slug}/copies", { ...to(slug), body: { part, key } }),
+  undo: (slug: string, seen: number | null) => post("/api/projects/{slug}/undo", base(slug, seen)),
+  redo: (slug: string, seen: number | null) => post("/api/projects/{slug}/redo", base(slug, seen)),
+  kinds: (slug: string) => get("/api/projects/{slug}/kinds", to(slug)),
+  uploadProfile: (slug: string, file: File) =>
+    post("/api/projects/{slug}/profiles", {
+      params: { path: { slug }, query: { name: file.name } },
+      ...whole(file),
+    }),
+  addKind: (slug: string, from: Schemas["KindFromProfile"]) =>
+    post("/api/projects/{slug}/kinds", { ...to(slug), body: from }),
+  profiles: (wanted: ProfileSearch) => {
+    const given = Object.entries(wanted).filter(([, v]) => v !== undefined && v !== "");
+    return get("/api/profiles", { params: { query: Object.fromEntries(given) } });
+  },
+  profile: (sha256: string) => get("/api/profiles/{sha256}", { params: { path: { sha256 } } }),
   takeProfile: (file: File, tilt?: string) =>
-    upload<ProfileLine>("/api/profiles", file, tilt === undefined ? {} : { tilt }),
-  plainSpot: (wanted: Schemas["PlainSpot"]) => post<ProfileLine>("/api/profiles/plain", wanted),
-  drawnProfile: (wanted: Schemas["DrawnProfile"]) => post<ProfileLine>("/api/profiles/drawn", wanted),
+    post("/api/profiles", { params: { query: { name: file.name, tilt } }, ...whole(file) }),
+  plainSpot: (wanted: Schemas["PlainSpot"]) => post("/api/profiles/plain", { body: wanted }),
+  drawnProfile: (wanted: Schemas["DrawnProfile"]) => post("/api/profiles/drawn", { body: wanted }),
   profilePicture: (sha: string, side: "wall" | "floor", ev?: number) =>
     `/api/profiles/${sha}/${side}.jpg${ev === undefined ? "" : `?ev=${ev.toFixed(1)}`}`,
   profileFile: (sha: string, suffix: "ies" | "ldt") => `/api/profiles/${sha}/file.${suffix}`,
-  sources: () => get<SourceTemplate[]>("/api/sources"),
+  sources: () => get("/api/sources"),
   uploadModel: (slug: string, file: File, replace?: number) =>
-    upload<ProjectState>(
-      `${at(slug)}/models`,
-      file,
-      replace === undefined ? {} : { replace: String(replace) },
-    ),
-  stage: (slug: string) => get<StageFigures>(`${at(slug)}/stage`),
-  plates: (slug: string) => get<Plate[]>(`${at(slug)}/plates`),
+    post("/api/projects/{slug}/models", {
+      params: { path: { slug }, query: { name: file.name, replace } },
+      ...whole(file),
+    }),
+  stage: (slug: string) => get("/api/projects/{slug}/stage", to(slug)),
+  plates: (slug: string) => get("/api/projects/{slug}/plates", to(slug)),
   makePlate: (slug: string, view: string, occasion: string, quality: Quality, when?: string) =>
-    post<Plate>(`${at(slug)}/plates`, { view, occasion, quality, when }),
+    post("/api/projects/{slug}/plates", { ...to(slug), body: { view, occasion, quality, when } }),
   keepLive: (slug: string, view: string, occasion: string) =>
-    post<Plate>(`${at(slug)}/plates/live`, { view, occasion }),
-  makeAgain: (plate: number, quality?: Quality) => post<Plate>(`/api/plates/${plate}/again`, { quality }),
-  estimate: (slug: string) => get<PlateEstimate>(`${at(slug)}/estimate`),
-  stopJob: (id: number) => post<unknown>(`/api/jobs/${id}/stop`),
-  resumeJob: (id: number) => post<unknown>(`/api/jobs/${id}/resume`),
-  plan: (slug: string, height: number) => get<PlanDrawing>(`${at(slug)}/plan?height_m=${height}`),
-  lux: (slug: string, occasion: string, height: number) =>
-    get<LuxGrid>(`${at(slug)}/illuminance?occasion=${occasion}&height_m=${height}`),
-  luxOfDraft: (slug: string, occasion: string, height: number, draft: Change[]) =>
-    post<LuxGrid>(`${at(slug)}/illuminance`, { occasion, height_m: height, draft }),
-  meter: (slug: string, wanted: Schemas["MeterWanted"]) => post<MeterReading>(`${at(slug)}/meter`, wanted),
-  area: (slug: string, wanted: Schemas["AreaWanted"]) => post<AreaReading>(`${at(slug)}/area`, wanted),
-  targets: () => get<TargetLine[]>("/api/targets"),
+    post("/api/projects/{slug}/plates/live", { ...to(slug), body: { view, occasion } }),
+  makeAgain: (plate_id: number, quality?: Quality) =>
+    post("/api/plates/{plate_id}/again", { params: { path: { plate_id } }, body: { quality } }),
+  estimate: (slug: string) => get("/api/projects/{slug}/estimate", to(slug)),
+  stopJob: (job_id: number) => post("/api/jobs/{job_id}/stop", { params: { path: { job_id } } }),
+  resumeJob: (job_id: number) => post("/api/jobs/{job_id}/resume", { params: { path: { job_id } } }),
+  plan: (slug: string, height_m: number) =>
+    get("/api/projects/{slug}/plan", { params: { path: { slug }, query: { height_m } } }),
+  luxOfDraft: (slug: string, occasion: string, height_m: number, draft: Change[]) =>
+    post("/api/projects/{slug}/illuminance", {
+      ...to(slug),
+      body: { occasion, height_m, draft: draft as Schemas["Change"][] },
+    }),
+  meter: (slug: string, wanted: Schemas["MeterWanted"]) =>
+    post("/api/projects/{slug}/meter", { ...to(slug), body: wanted }),
+  area: (slug: string, wanted: Schemas["AreaWanted"]) =>
+    post("/api/projects/{slug}/area", { ...to(slug), body: wanted }),
+  targets: () => get("/api/targets"),
   readings: (slug: string, fixture: string, occasion: string) =>
-    get<FixtureReadings>(`${at(slug)}/fixtures/${encodeURIComponent(fixture)}/readings?occasion=${occasion}`),
+    get("/api/projects/{slug}/fixtures/{fixture}/readings", {
+      params: { path: { slug, fixture }, query: { occasion } },
+    }),
   goniometer: (slug: string, wanted: Schemas["GoniometerWanted"]) =>
-    post<ProfileLine>(`${at(slug)}/goniometer`, wanted),
-  objects: (slug: string) => get<ObjectLine[]>(`${at(slug)}/objects`),
-  arrange: (slug: string, wanted: ArrangeWanted) => post<ProjectState>(`${at(slug)}/arrange`, wanted),
+    post("/api/projects/{slug}/goniometer", { ...to(slug), body: wanted }),
+  objects: (slug: string) => get("/api/projects/{slug}/objects", to(slug)),
+  arrange: (slug: string, wanted: ArrangeWanted) =>
+    post("/api/projects/{slug}/arrange", { ...to(slug), body: wanted }),
   section: (slug: string, axis: "x" | "y", place: number) =>
-    get<SectionDrawing>(`${at(slug)}/section?axis=${axis}&place_m=${place.toFixed(2)}`),
+    get("/api/projects/{slug}/section", {
+      params: { path: { slug }, query: { axis, place_m: Number(place.toFixed(2)) } },
+    }),
   sun: (slug: string, day: string, turbidity: number) =>
-    get<SunDay>(`${at(slug)}/sun?day=${day}&turbidity=${turbidity}`),
-  surfaces: (slug: string) => get<StageSurface[]>(`${at(slug)}/surfaces`),
+    get("/api/projects/{slug}/sun", { params: { path: { slug }, query: { day, turbidity } } }),
+  surfaces: (slug: string) => get("/api/projects/{slug}/surfaces", to(slug)),
   surfaceSample: (slug: string, s: StageSurface) =>
     `${at(slug)}/surfaces/${s.version}/sample.png?name=${encodeURIComponent(s.name)}`,
-  catalogueSurfaces: () => get<CatalogueSurface[]>("/api/surfaces"),
+  catalogueSurfaces: () => get("/api/surfaces"),
   catalogueSample: (key: string) => `/api/surfaces/${key}/sample.png`,
-  pick: (slug: string, spot: Spot) => post<Picked | null>(`${at(slug)}/pick`, spot),
+  pick: (slug: string, spot: Spot) =>
+    post("/api/projects/{slug}/pick", { ...to(slug), body: { up: false, ...spot } }),
   year: (slug: string, year: string, turbidity: number) =>
-    get<YearDay[]>(`${at(slug)}/year?year=${year}&turbidity=${turbidity}`),
-  places: (like = "") => get<PlaceLine[]>(`/api/places?${new URLSearchParams({ like })}`),
-  skyCatalogue: () => get<SkyLine[]>("/api/skies/catalogue"),
-  skyFigures: (key: string, azimuth: number, altitude: number) =>
-    get<SkyFigures>(`/api/skies/catalogue/${key}?azimuth_deg=${azimuth}&altitude_deg=${altitude}`),
-  skyMeter: (slug: string, occasion: string) => get<SkyMeter>(`${at(slug)}/occasions/${occasion}/sky-meter`),
+    get("/api/projects/{slug}/year", {
+      params: { path: { slug }, query: { year: Number(year), turbidity } },
+    }),
+  places: (like = "") => get("/api/places", { params: { query: { like } } }),
+  skyCatalogue: () => get("/api/skies/catalogue"),
+  skyFigures: (key: string, azimuth_deg: number, altitude_deg: number) =>
+    get("/api/skies/catalogue/{key}", {
+      params: { path: { key }, query: { azimuth_deg, altitude_deg } },
+    }),
+  skyMeter: (slug: string, occasion: string) =>
+    get("/api/projects/{slug}/occasions/{occasion}/sky-meter", {
+      params: { path: { slug, occasion } },
+    }),
   skyFile: (slug: string, occasion: string, suffix: "exr" | "hdr") =>
     `${at(slug)}/occasions/${occasion}/sky.${suffix}`,
-  uploadPicture: (slug: string, file: File) => upload<PictureFigures>(`${at(slug)}/pictures`, file),
+  uploadPicture: (slug: string, file: File) =>
+    post("/api/projects/{slug}/pictures", {
+      params: { path: { slug }, query: { name: file.name } },
+      ...whole(file),
+    }),
   pictureFigures: (slug: string, asset: string, name: string) =>
-    get<PictureFigures>(`${at(slug)}/pictures/${asset}?name=${encodeURIComponent(name)}`),
+    get("/api/projects/{slug}/pictures/{asset}", {
+      params: { path: { slug, asset }, query: { name } },
+    }),
   glimpse: (slug: string, view: string, occasion: string, when: string, cloudless = false) =>
     `${at(slug)}/views/${view}/glimpse.jpg?occasion=${occasion}&when=${when.slice(0, 19)}&cloudless=${cloudless}`,
   trueSun: (slug: string, when: string) =>
-    get<{ azimuth_deg: number; altitude_deg: number }>(`${at(slug)}/sun-at?when=${when}`),
+    get("/api/projects/{slug}/sun-at", { params: { path: { slug }, query: { when } } }),
   horizon: (slug: string, view: string, occasion: string) =>
-    get<HorizonMask>(`${at(slug)}/views/${view}/horizon?occasion=${occasion}`),
+    get("/api/projects/{slug}/views/{view}/horizon", {
+      params: { path: { slug, view }, query: { occasion } },
+    }),
   findHours: (slug: string, question: Schemas["HourQuestion"]) =>
-    post<HourAnswer>(`${at(slug)}/hours`, question),
+    post("/api/projects/{slug}/hours", { ...to(slug), body: question }),
   sunHours: (slug: string, question: Schemas["SunHoursQuestion"]) =>
-    post<SunHoursOfDay[]>(`${at(slug)}/sun-hours`, question),
-  sunByHand: (slug: string, view: string, side: string, shadow: number, year: number) =>
-    get<SunByHand>(
-      `${at(slug)}/views/${view}/sun-by-hand?side=${encodeURIComponent(side)}&shadow=${shadow}&year=${year}`,
-    ),
-  skies: () => get<SkyType[]>("/api/skies"),
-  treatments: () => get<TreatmentLine[]>("/api/treatments"),
-  mesh: async (slug: string) => (await call(`${at(slug)}/mesh`)).arrayBuffer(),
-  finish: async (plate: number, look: Look, levels: Record<string, number>) => {
-    const body = JSON.stringify({ look, levels });
-    const headers = { "Content-Type": "application/json" };
-    return (await call(`/api/plates/${plate}/finish`, { method: "POST", headers, body })).blob();
-  },
+    post("/api/projects/{slug}/sun-hours", { ...to(slug), body: question }),
+  sunByHand: (slug: string, view: string, side: Side, shadow: number, year: number) =>
+    get("/api/projects/{slug}/views/{view}/sun-by-hand", {
+      params: { path: { slug, view }, query: { side, shadow, year } },
+    }),
+  skies: () => get("/api/skies"),
+  treatments: () => get("/api/treatments"),
+  mesh: (slug: string) =>
+    get("/api/projects/{slug}/mesh", {
+      ...to(slug),
+      parseAs: "arrayBuffer",
+    }) as Promise<unknown> as Promise<ArrayBuffer>,
   picture: (plate: number) => `/api/plates/${plate}/picture.png`,
   thumb: (plate: number) => `/api/plates/${plate}/thumb.jpg`,
   linear: (plate: number) => `/api/plates/${plate}/linear.exr`,
