@@ -23,13 +23,14 @@ def free_port() -> int:
 class Server:
     """`valleylight serve` as its own process."""
 
-    def __init__(self, url: str | None, var: Path) -> None:
+    def __init__(self, url: str | None, var: Path, **settings: int) -> None:
+        self._settings = {f"VALLEYLIGHT_{name.upper()}": str(value) for name, value in settings.items()}
         self.port, self._url, self._var = free_port(), url, var
         self.address = f"http://127.0.0.1:{self.port}"
         self.process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
-        environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        environment = {**os.environ, "PYTHONPATH": str(ROOT / "src"), **self._settings}
         if self._url is not None:  # else it has a database of its own
             environment["VALLEYLIGHT_DATABASE_URL"] = self._url
         command = [sys.executable, "-m", "valleylight", "serve", "--port", str(self.port), "--var", str(self._var)]

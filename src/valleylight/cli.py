@@ -183,7 +183,7 @@ def _make_demo(wanted: Settings) -> None:
         catalogue.take(files, data, name)
     for occasion in loaded.description.occasions:
         for view in loaded.description.views:
-            enqueue(row, NewPlate(view=view.key, occasion=occasion.key, quality="sketch"))
+            enqueue(row, NewPlate(view=view.key, occasion=occasion.key, quality="sketch"), wanted)
     _say("The demo project Tarn Mill is ready; its first plates are made while you look")
 
 

@@ -16,6 +16,9 @@ FLAGS = [
 ]  # fmt: skip
 
 
+#: Pictures of few pixels: what is tried here is how they are asked for and shown.
+SMALL = {"sketch_width": 320, "proof_width": 480, "press_width": 640, "live_width": 560}
+
 expect.set_options(timeout=45_000)
 
 
@@ -33,7 +36,7 @@ def server(database_server, tmp_path_factory, request) -> Iterator[Server]:
         migrations.migrate(pool)
         storage.create_project("", small.project(), FileStore(var / "files"))
     pool.close_all()
-    made = Server(url, var)
+    made = Server(url, var, **SMALL)
     made.start()
     yield made
     if made.process is not None and made.process.poll() is None:

@@ -269,7 +269,7 @@ def test_lens_and_finish_change_the_picture_quickly(page):
     wrong.press("Escape")
 
 
-def test_a_proof_with_progress_stop_compare_and_save(page, tmp_path):
+def test_a_plate_with_progress_stop_compare_and_save(page, tmp_path):
     page.goto(BENCH)
     wait_for_live(page)
     page.get_by_role("button", name="Sketch", exact=True).click()
@@ -280,7 +280,7 @@ def test_a_proof_with_progress_stop_compare_and_save(page, tmp_path):
             page.get_by_role("slider", name="Hour of the day").focus()
             page.keyboard.press("Shift+ArrowRight")
             page.wait_for_timeout(900)
-    page.get_by_role("button", name="Proof", exact=True).click()
+    page.get_by_role("button", name="Press", exact=True).click()
     page.get_by_role("button", name="Make plate").click()
     progress = page.get_by_role("status")
     expect(progress).to_contain_text(re.compile("left|waiting"))
@@ -291,7 +291,7 @@ def test_a_proof_with_progress_stop_compare_and_save(page, tmp_path):
     progress.get_by_role("button", name="Stop").click()
     expect(progress).to_contain_text("stopped at")
     page.locator(".strip-plate").nth(1).click()
-    expect(page.get_by_test_id("picture-state")).to_contain_text("sketch 640 × 360")
+    expect(page.get_by_test_id("picture-state")).to_contain_text("sketch 320 × 180")
     page.get_by_role("heading", name="Daylight").click()
     page.keyboard.press("c")
     slider = page.get_by_role("slider", name="Slider between the two pictures")
@@ -306,7 +306,7 @@ def test_a_proof_with_progress_stop_compare_and_save(page, tmp_path):
     with page.expect_download() as download:
         page.get_by_role("link", name="Save PNG").click()
     download.value.save_as(tmp_path / "plate.png")
-    assert Image.open(tmp_path / "plate.png").size == (640, 360)
+    assert Image.open(tmp_path / "plate.png").size == (320, 180)
     with page.expect_download() as download:
         page.get_by_role("link", name="Save EXR").click()
     download.value.save_as(tmp_path / "plate.exr")

@@ -11,6 +11,7 @@ import pytest
 from tests import small
 from tests.server.conftest import wait_for
 from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.server.settings import Settings
 from valleylight.server.store import jobs, migrations, storage, tables
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.tables import JobRow, PlateRow, ProjectRow, now
@@ -21,17 +22,18 @@ from valleylight.server.worker.plates import PlateMaker
 
 
 @pytest.fixture
-def queue(database_url, tmp_path, monkeypatch):
+def queue(database_url, tmp_path):
     """A database with the small room; makes so many waiting plates and returns their jobs."""
-    monkeypatch.setattr(plate_routes, "SIZES", {"sketch": (64, 8)})
+    size = {"sketch_width": 64}
     pool = tables.connect(database_url)
     pool.connect()
     migrations.migrate(pool)
     storage.create_project("", small.project(), FileStore(tmp_path))
 
-    def waiting(count: int = 1) -> list[JobRow]:
+    def waiting(count: int = 1, **more: int) -> list[JobRow]:
         for _ in range(count):
-            plate_routes.enqueue(ProjectRow.get(), NewPlate(view="inside", occasion="noon", quality="sketch"))
+            wanted = NewPlate(view="inside", occasion="noon", quality="sketch")
+            plate_routes.enqueue(ProjectRow.get(), wanted, Settings(**{**size, **more}))
         return list(JobRow.select().where(JobRow.status == "waiting").order_by(JobRow.id))
 
     yield waiting
@@ -183,8 +185,7 @@ def test_a_plate_goes_on_with_another_renderer_when_its_own_is_gone(queue, maker
 def test_a_renderer_stops_what_is_asked_elsewhere(queue, makers, monkeypatch):
     """The server that hears the wish may be another than the one whose renderer has the plate."""
     monkeypatch.setattr(jobs, "RENEW_S", 0.02)
-    monkeypatch.setattr(plate_routes, "SIZES", {"sketch": (640, 4000)})
-    [job] = queue()
+    [job] = queue(sketch_width=1600)
     one, other = makers
     wait_for(lambda: (one.step(), fresh(job).status)[1] == "running")
     other.stop(job.id)

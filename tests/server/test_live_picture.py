@@ -27,13 +27,15 @@ FIRST, FINE = 160, 288
 class Bench:
     """A live picture of the small room whose pictures are caught instead of sent."""
 
-    def __init__(self, compiler) -> None:
+    def __init__(self, compiler, width: int = FINE) -> None:
         self.project = small.project()
         self.raw = self.project.description.model_dump(mode="json")
         self.sent: list[LiveShown] = []
         self.interrupt = threading.Event()
         files = type("Files", (), {"read": staticmethod(self.project.asset)})()
-        self.picture = LivePicture(compiler, files, ThreadPoolExecutor(2), self.sent.append, self.interrupt)  # type: ignore[arg-type]
+        self.picture = LivePicture(
+            compiler, files, ThreadPoolExecutor(2), self.sent.append, self.interrupt, width=width
+        )  # type: ignore[arg-type]
 
     def show(self, dragging: bool = False) -> None:
         self.picture.show(ShowLive(
@@ -68,7 +70,7 @@ def compiler():
 
 @pytest.fixture
 def bench(compiler, monkeypatch) -> Bench:
-    monkeypatch.setattr(live, "STEPS", ((FIRST, (1,), "fast"), (FINE, (2, 3, 5, 10, 20), "balanced")))
+    monkeypatch.setattr(live, "FIRST_STEP", (FIRST, 1, "fast"))
     return Bench(compiler)
 
 
@@ -226,7 +228,7 @@ def test_nothing_is_refined_while_the_hand_moves(bench, monkeypatch):
 def test_steps_of_refinement_are_equally_bright(compiler, monkeypatch):
     """From the smallest to the fine picture the mean stays within what one sample's noise leaves."""
     monkeypatch.setattr(live, "DRAG_REST_S", 0.0)
-    bench = Bench(compiler)
+    bench = Bench(compiler, 848)
     for _ in range(8):
         bench.picture._pace.learn(FIRST_WIDTH, 0.05, 4.0)
     bench.show(dragging=True)

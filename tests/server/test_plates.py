@@ -6,6 +6,7 @@ import io
 import json
 import os
 import signal
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -13,22 +14,23 @@ from PIL import Image
 
 from tests.server.conftest import wait_for
 from valleylight.core.film.exr import read_channels
-from valleylight.core.trace.scene.quality import PRESS, PROOF
+from valleylight.core.trace.scene.quality import QUALITIES
+from valleylight.server.settings import Settings
 from valleylight.server.store import tables
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.tables import JobRow
 from valleylight.server.web.routes import plates as plate_routes
 from valleylight.server.worker.plates import PlateMaker
 
-#: As they are offered, before the tests make them small.
-SIZES = dict(plate_routes.SIZES)
 
-
-@pytest.fixture(autouse=True)
-def small_plates(monkeypatch):
-    """Plates of few pixels, so that many fit into a test run."""
-    sizes = {"sketch": (64, 4), "proof": (160, 16), "press": (640, 4000)}
-    monkeypatch.setattr(plate_routes, "SIZES", sizes)
+@pytest.fixture
+def settings(settings, monkeypatch):
+    """Plates of few pixels, so that many fit into a test run, and one that takes as long as it is let."""
+    samples = {"sketch": 4, "proof": 16, "press": 4000}
+    monkeypatch.setattr(
+        plate_routes, "QUALITIES", {name: replace(q, samples=samples[name]) for name, q in QUALITIES.items()}
+    )
+    return settings.model_copy(update={"sketch_width": 64, "proof_width": 160, "press_width": 640})
 
 
 def plates(client, slug):
@@ -225,8 +227,10 @@ def test_migrations_run_once_and_refuse_a_later_version(client):
 
 
 def test_sizes_on_offer_are_those_of_the_qualities():
-    for quality in (PROOF, PRESS):
-        assert SIZES[quality.name] == (quality.width, quality.samples)
+    """Unless a studio sets its own."""
+    for name, quality in QUALITIES.items():
+        assert Settings().width_of(name) == quality.width
+    assert Settings(press_width=3840).width_of("press") == 3840
 
 
 def test_ordinary_stops_of_the_server_are_no_deaths(settings, room, client):

@@ -14,6 +14,8 @@ from valleylight.core.project import words
 #: The clone's root folder.
 ROOT = Path(__file__).resolve().parents[3]
 PREFIX = "VALLEYLIGHT_"
+#: No longer than the tracer takes in one piece.
+PictureWidth = Annotated[int, Field(ge=64, le=8192)]
 
 
 class Settings(BaseSettings):
@@ -35,6 +37,12 @@ class Settings(BaseSettings):
     )
     log_format: Literal["text", "json"] = Field("text", description="A line of the log as text or as JSON")
     web: Path = Field(ROOT / "web" / "dist", description="Folder of the built web client")
+    sketch_width: PictureWidth = Field(
+        640, description="Pixels across of a sketch of 16 to 9; other formats have as many in all"
+    )
+    proof_width: PictureWidth = Field(1280, description="The same of a proof")
+    press_width: PictureWidth = Field(1920, description="The same of a press picture")
+    live_width: PictureWidth = Field(848, description="The same of the live picture at its finest")
     largest_model_bytes: int = Field(512 * 2**20, gt=0, description="A model may be so large")
     largest_picture_bytes: int = Field(768 * 2**20, gt=0, description="A picture of surroundings may be so large")
     largest_profile_bytes: int = Field(16 * 2**20, gt=0, description="A profile of a fixture may be so large")
@@ -50,6 +58,10 @@ class Settings(BaseSettings):
     @classmethod
     def _small_letters(cls, value: Any) -> Any:
         return value.strip().lower() if isinstance(value, str) else value
+
+    def width_of(self, quality: str) -> int:
+        """Pixels across of a plate of 16 to 9."""
+        return {"sketch": self.sketch_width, "proof": self.proof_width, "press": self.press_width}[quality]
 
     @property
     def files(self) -> Path:

@@ -1,12 +1,13 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 
-import { api, type ProfileFigures, type ProfileLine } from "../api/client";
+import { api, type ProfileLine } from "../api/client";
 import { PolarCurve } from "../fixtures/PolarCurve";
 import { Button } from "../ui/Button";
 import { PatientImage } from "../ui/PatientImage";
 import { readNumber } from "../ui/reading";
 import { Value } from "../ui/Value";
 import { beamText } from "./CataloguePage";
+import { useServer } from "../state/server";
 
 const USUAL_EV = 6.5;
 
@@ -56,17 +57,7 @@ export function CompareSheet({
 }
 
 function Card({ line, ev, remove }: { line: ProfileLine; ev: number; remove: () => void }) {
-  const [figures, setFigures] = useState<ProfileFigures | null>(null);
-  useEffect(() => {
-    let alive = true;
-    api.profile(line.sha256).then(
-      (f) => alive && setFigures(f),
-      () => undefined,
-    );
-    return () => {
-      alive = false;
-    };
-  }, [line.sha256]);
+  const figures = useServer(["profile", line.sha256], () => api.profile(line.sha256), { fixed: true });
   return (
     <article aria-label={line.name}>
       <PatientImage

@@ -2,6 +2,7 @@ import { useRef } from "react";
 
 import { clamp } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
+import { polarPath } from "../fixtures/polar";
 
 interface Props {
   angles: number[];
@@ -35,13 +36,11 @@ export function CurveEditor({ angles, across, along, setAcross, setAlong }: Prop
     return (side * p.x * Math.sin(a) + p.y * Math.cos(a)) / R;
   };
   const outline = (values: number[], side: 1 | -1) =>
-    values
-      .map((v, k) =>
-        place(angles[k], v, side)
-          .map((n) => n.toFixed(1))
-          .join(","),
-      )
-      .join(" ");
+    polarPath(
+      angles,
+      values.map((v) => v * R),
+      side,
+    ).replace("M", "M0,0L");
   return (
     <svg
       ref={svg}
@@ -62,15 +61,15 @@ export function CurveEditor({ angles, across, along, setAcross, setAlong }: Prop
           stroke="#d2d2d2"
         />
       ))}
-      <polygon
-        points={`0,0 ${outline(across, 1)}`}
+      <path
+        d={`${outline(across, 1)}Z`}
         fill="#b0501e"
         fillOpacity="0.16"
         stroke="#b0501e"
         strokeWidth="1.6"
       />
-      <polygon
-        points={`0,0 ${outline(left, -1)}`}
+      <path
+        d={`${outline(left, -1)}Z`}
         fill="#b0501e"
         fillOpacity="0.16"
         stroke={along ? "#1e1e1e" : "#b0501e"}

@@ -1,11 +1,12 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Form } from "react-bootstrap";
 
-import { api, type ProfileLine, type SourceTemplate } from "../api/client";
+import { api, type ProfileLine } from "../api/client";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { Value } from "../ui/Value";
 import { CurveEditor } from "./CurveEditor";
+import { useServer } from "../state/server";
 
 const ANGLES = [0, 10, 20, 30, 40, 50, 60, 75, 90, 120, 150, 180];
 const START = [1, 0.97, 0.86, 0.68, 0.46, 0.26, 0.12, 0.03, 0, 0, 0, 0];
@@ -26,11 +27,8 @@ export function OwnProfile({
   const [beam, setBeam] = useState(30);
   const [field, setField] = useState(52);
   const [softness, setSoftness] = useState(0.5);
-  const [sources, setSources] = useState<SourceTemplate[]>([]);
+  const sources = useServer(["sources"], api.sources, { told: true, fixed: true }) ?? [];
   const notify = useStore((s) => s.notify);
-  useEffect(() => {
-    api.sources().then(setSources, (error: Error) => notify(error.message, "error"));
-  }, [notify]);
   const keep = async (work: Promise<ProfileLine>) => {
     try {
       const line = await work;

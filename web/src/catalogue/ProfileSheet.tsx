@@ -1,10 +1,8 @@
-import { useEffect, useState } from "react";
-
 import { api, type ProfileFigures, type ProfileLine } from "../api/client";
 import { PolarCurve } from "../fixtures/PolarCurve";
-import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { PatientImage } from "../ui/PatientImage";
+import { useServer } from "../state/server";
 
 const ZONES = ["0–30°", "0–40°", "0–60°", "60–80°", "80–90°", "0–90°", "90–120°", "90–180°", "0–180°"];
 
@@ -18,18 +16,10 @@ interface Props {
 
 /** One profile: the light it makes, its curve, and every figure a plan asks for. */
 export function ProfileSheet({ line, compared, add, compare, alike }: Props) {
-  const [figures, setFigures] = useState<ProfileFigures | null>(null);
-  const notify = useStore((s) => s.notify);
-  useEffect(() => {
-    let alive = true;
-    api.profile(line.sha256).then(
-      (f) => alive && setFigures(f),
-      (error: Error) => notify(error.message, "error"),
-    );
-    return () => {
-      alive = false;
-    };
-  }, [line.sha256, notify]);
+  const figures = useServer(["profile", line.sha256], () => api.profile(line.sha256), {
+    told: true,
+    fixed: true,
+  });
   const f = figures;
   return (
     <aside className="profile-sheet" aria-label={`Profile ${line.name}`}>

@@ -1,8 +1,8 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect } from "react";
 
-import { api, type ProfilePage } from "../api/client";
+import { api } from "../api/client";
 import { LiveLink } from "../api/live";
-import { useStore } from "../state/store";
+import { queries, useServer } from "../state/server";
 
 export interface Filters {
   text: string;
@@ -23,22 +23,12 @@ const TYPING_MS = 200;
 
 /** Profiles that fit the filters, asked anew when some were taken or pictured. */
 export function useProfiles(slug: string, filters: Filters, offset: number) {
-  const [page, setPage] = useState<ProfilePage | null>(null);
-  const [version, setVersion] = useState(0);
-  const asked = useRef(0);
-  const notify = useStore((s) => s.notify);
-  const reload = useCallback(() => setVersion((v) => v + 1), []);
-
-  useEffect(() => {
-    const turn = ++asked.current;
-    const wait = window.setTimeout(() => {
-      api.profiles({ ...filters, offset, limit: PAGE }).then(
-        (p) => turn === asked.current && setPage(p),
-        (error: Error) => notify(error.message, "error"),
-      );
-    }, TYPING_MS);
-    return () => window.clearTimeout(wait);
-  }, [filters, offset, version, notify]);
+  const page = useServer(
+    ["profiles", filters, offset],
+    () => api.profiles({ ...filters, offset, limit: PAGE }),
+    { told: true, afterMs: TYPING_MS },
+  );
+  const reload = useCallback(() => void queries.invalidateQueries({ queryKey: ["profiles"] }), []);
 
   useEffect(() => {
     const link = new LiveLink(slug, { catalogue: reload });

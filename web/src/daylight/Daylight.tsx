@@ -1,6 +1,4 @@
-import { useEffect, useState } from "react";
-
-import { api, type Occasion, type Project, type SkyMeter, type SunDay, type View } from "../api/client";
+import { api, type Occasion, type Project, type View } from "../api/client";
 import type { LiveHeader } from "../api/live";
 import type { Hands } from "../bench/useBench";
 import { Tabs } from "../ui/Tabs";
@@ -8,6 +6,8 @@ import { HourTab } from "./HourTab";
 import { SkyTab } from "./SkyTab";
 import { SunTab } from "./SunTab";
 import type { Faces } from "./useFaces";
+import { useServer } from "../state/server";
+import { useSunOfDay } from "./useSunOfDay";
 
 export type DaylightTab = "sun" | "sky" | "hour";
 const TABS: [DaylightTab, string][] = [
@@ -29,6 +29,9 @@ interface Props {
   makeSeries: (hours: string[]) => void;
 }
 
+/** The sky is asked for its figures once the hand has rested. */
+const METER_MS = 900;
+
 /** Sun, sky, and the right hour. */
 export function Daylight({
   slug,
@@ -42,40 +45,18 @@ export function Daylight({
   faces,
   makeSeries,
 }: Props) {
-  const [day, setDay] = useState<SunDay | null>(null);
-  const [meter, setMeter] = useState<SkyMeter | null>(null);
   const date = occasion.when.slice(0, 10);
   const turbidity = occasion.sky?.turbidity ?? 2.5;
-  useEffect(() => {
-    let alive = true;
-    api.sun(slug, date, turbidity).then(
-      (d) => alive && setDay(d),
-      () => undefined,
-    );
-    return () => {
-      alive = false;
-    };
-  }, [slug, date, turbidity]);
+  const day = useSunOfDay(slug, date, turbidity) ?? null;
   // The meter follows what is saved, once the first picture of it has come.
   const settled = header
     ? JSON.stringify([header.azimuth_deg, header.altitude_deg, header.sun_lx, header.sky_lx])
     : "";
-  useEffect(() => {
-    if (!settled) return;
-    let alive = true;
-    const wait = window.setTimeout(
-      () =>
-        api.skyMeter(slug, occasion.key).then(
-          (m) => alive && setMeter(m),
-          () => undefined,
-        ),
-      900,
-    );
-    return () => {
-      alive = false;
-      window.clearTimeout(wait);
-    };
-  }, [slug, occasion.key, settled]);
+  const meter =
+    useServer(["sky meter", slug, occasion.key, settled], () => api.skyMeter(slug, occasion.key), {
+      afterMs: METER_MS,
+      ready: settled !== "",
+    }) ?? null;
 
   return (
     <>

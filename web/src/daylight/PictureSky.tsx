@@ -1,11 +1,12 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Form, Spinner } from "react-bootstrap";
 
-import { api, type PictureFigures, Refusal, type Sky } from "../api/client";
+import { api, Refusal, type Sky } from "../api/client";
 import { type Done, useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { lux } from "../ui/format";
 import { Value } from "../ui/Value";
+import { queries, useServer } from "../state/server";
 
 interface Props {
   slug: string;
@@ -16,28 +17,22 @@ interface Props {
 
 /** A picture all round: what is in it, how it is turned and calibrated, and its ground. */
 export function PictureSky({ slug, sky, when, setSky }: Props) {
-  const [figures, setFigures] = useState<PictureFigures | null>(null);
   const [busy, setBusy] = useState(false);
   const notify = useStore((s) => s.notify);
   const picture = sky.picture ?? null;
   const asset = picture?.asset;
-  useEffect(() => {
-    if (!asset || figures?.asset === asset) return;
-    let alive = true;
-    api.pictureFigures(slug, asset, picture?.name || "picture").then(
-      (f) => alive && setFigures(f),
-      () => undefined,
-    );
-    return () => {
-      alive = false;
-    };
-  }, [slug, asset, picture?.name, figures?.asset]);
+  const key = ["picture", slug, asset];
+  const figures = useServer(key, () => api.pictureFigures(slug, asset!, picture?.name || "picture"), {
+    fixed: true,
+    keep: false,
+    ready: asset !== undefined,
+  });
 
   const take = async (file: File) => {
     setBusy(true);
     try {
       const made = await api.uploadPicture(slug, file);
-      setFigures(made);
+      queries.setQueryData(["picture", slug, made.asset], made);
       setSky(
         "Picture all round",
         { model: "picture", picture: { ...picture, asset: made.asset, name: made.name } },

@@ -2,6 +2,9 @@ import { useEffect, useState } from "react";
 
 import { api, type SkyFigures, type SkyLine } from "../api/client";
 import { lux } from "../ui/format";
+import { queries, useServer } from "../state/server";
+
+const NONE: SkyLine[] = [];
 
 interface Props {
   azimuth: number;
@@ -12,18 +15,23 @@ interface Props {
 
 /** The skies of the catalogue as they look under the sun of the hour, each with what it gives. */
 export function SkyPicker({ azimuth, altitude, chosen, choose }: Props) {
-  const [lines, setLines] = useState<SkyLine[]>([]);
+  const lines = useServer(["skies of the catalogue"], api.skyCatalogue, { fixed: true }) ?? NONE;
   const [figures, setFigures] = useState<Record<string, SkyFigures>>({});
   const a = Math.round(azimuth / 10) * 10;
   const h = Math.round(altitude / 2) * 2;
-  useEffect(() => void api.skyCatalogue().then(setLines, () => undefined), []);
   useEffect(() => {
     let alive = true;
     // One after the other: the picture on the easel is waited for, too.
     void (async () => {
       for (const line of lines) {
         if (!alive) return;
-        const made = await api.skyFigures(line.key, a, h).catch(() => null);
+        const made = await queries
+          .fetchQuery({
+            queryKey: ["sky", line.key, a, h],
+            queryFn: () => api.skyFigures(line.key, a, h),
+            staleTime: Infinity,
+          })
+          .catch(() => null);
         if (made && alive) setFigures((old) => ({ ...old, [line.key]: made }));
       }
     })();

@@ -1,7 +1,7 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Form } from "react-bootstrap";
 
-import { api, type Occasion, type Sky, type SkyType } from "../api/client";
+import { api, type Occasion, type Sky } from "../api/client";
 import type { LiveHeader } from "../api/live";
 import type { Hands } from "../bench/useBench";
 import type { Done } from "../state/store";
@@ -9,6 +9,7 @@ import { Button } from "../ui/Button";
 import { Value } from "../ui/Value";
 import { PictureSky } from "./PictureSky";
 import { SkyPicker } from "./SkyPicker";
+import { useServer } from "../state/server";
 
 interface Props {
   slug: string;
@@ -26,7 +27,7 @@ const MODELS: [Sky["model"], string][] = [
 
 /** The sky: which kind, its clouds, its horizon, or the picture that stands in for it. */
 export function SkyTab({ slug, occasion, header, hands }: Props) {
-  const [types, setTypes] = useState<SkyType[]>([]);
+  const types = useServer(["skies"], api.skies, { fixed: true }) ?? [];
   const [picking, setPicking] = useState(false);
   const [byPicture, setByPicture] = useState(false);
   const sky: Partial<Sky> = occasion.sky ?? {};
@@ -34,7 +35,6 @@ export function SkyTab({ slug, occasion, header, hands }: Props) {
   const clouds: Partial<NonNullable<Sky["clouds"]>> = sky.clouds ?? {};
   const horizon: Partial<NonNullable<Sky["horizon"]>> = sky.horizon ?? {};
   const measured: Partial<NonNullable<Sky["measured"]>> = sky.measured ?? {};
-  useEffect(() => void api.skies().then(setTypes, () => undefined), []);
   const setSky = (label: string, patch: object, done: Done) =>
     hands.occasion(label, { sky: { ...sky, ...patch } as Sky }, done);
   const setClouds = (label: string, patch: object, done: Done) =>

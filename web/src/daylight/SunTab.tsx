@@ -1,9 +1,8 @@
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Form } from "react-bootstrap";
 
 import {
   api,
-  type HorizonMask,
   type Occasion,
   type Project,
   type SkyMeter as Meter,
@@ -21,6 +20,7 @@ import { Value } from "../ui/Value";
 import { Place } from "./Place";
 import { SkyMeter } from "./SkyMeter";
 import { SunPath } from "./SunPath";
+import { useModels, useServer } from "../state/server";
 
 interface Props {
   slug: string;
@@ -53,29 +53,24 @@ function inWords(azimuth: number, altitude: number, byMoon: boolean): string {
   return `The sun stands in the ${where}, ${how}.`;
 }
 
+/** What the stage hides of the sky costs the renderer some time: the picture goes first. */
+const HORIZON_MS = 1500;
+
 /** The sun: the diagram, date and hour, its disc, strength and colour. */
 export function SunTab({ slug, project, view, occasion, header, day, meter, hands }: Props) {
-  const [hidden, setHidden] = useState<HorizonMask | null>(null);
   const [at, setAt] = useState<[number, number] | null>(null);
   const sun = occasion.sun ?? {};
   const byPlace = sun.true_to_place ?? true;
   const date = occasion.when.slice(0, 10);
-  const spot = view.position.join(",");
-  useEffect(() => {
-    let alive = true;
-    const wait = window.setTimeout(
-      () =>
-        api.horizon(slug, view.key, occasion.key).then(
-          (mask) => alive && setHidden(mask),
-          () => undefined,
-        ),
-      1500,
-    );
-    return () => {
-      alive = false;
-      window.clearTimeout(wait);
-    };
-  }, [slug, view.key, spot, occasion.key]);
+  const models = useModels();
+  const hidden =
+    useServer(
+      ["horizon", slug, view.key, view.position, models, occasion.key],
+      () => api.horizon(slug, view.key, occasion.key),
+      {
+        afterMs: HORIZON_MS,
+      },
+    ) ?? null;
 
   const azimuth = byPlace ? (header?.azimuth_deg ?? null) : (sun.azimuth_deg ?? 180);
   const altitude = byPlace ? (header?.altitude_deg ?? null) : (sun.altitude_deg ?? 35);

@@ -1,13 +1,12 @@
-import { useEffect, useState } from "react";
 import { Form } from "react-bootstrap";
 
-import { api, type Occasion, type StageFigures } from "../api/client";
+import type { Occasion } from "../api/client";
 import type { Hands } from "../bench/useBench";
+import { useStage } from "./useStage";
 
 /** Season, and which layers of the stage an occasion shows. */
 export function AirInstrument({ slug, occasion, hands }: { slug: string; occasion: Occasion; hands: Hands }) {
-  const [stage, setStage] = useState<StageFigures | null>(null);
-  useEffect(() => void api.stage(slug).then(setStage, () => undefined), [slug]);
+  const stage = useStage(slug);
   const hidden = new Set(occasion.hidden_layers ?? []);
   return (
     <>

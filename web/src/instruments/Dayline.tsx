@@ -1,10 +1,11 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useRef } from "react";
 
-import { api, type Occasion, type Project, type SunDay } from "../api/client";
+import { type Occasion, type Project } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { type Done, useStore } from "../state/store";
 import { clamp, hourOf, hourText, withHour } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
+import { useSunOfDay } from "../daylight/useSunOfDay";
 
 const W = 1000;
 const BAND = 40;
@@ -39,28 +40,13 @@ const PARTS: Record<string, { y: number; fill: string; opacity: number }> = {
 
 /** The hours of the day: real colours of the sky, height of the sun, and a marker to drag. */
 export function Dayline({ slug, project, occasion, hands }: Props) {
-  const [sun, setSun] = useState<SunDay | null>(null);
   const box = useRef<HTMLDivElement>(null);
   const day = occasion.when.slice(0, 10);
   const turbidity = occasion.sky?.turbidity ?? 2.5;
   const hour = hourOf(occasion.when);
   const byPlace = occasion.sun?.true_to_place ?? true;
 
-  useEffect(() => {
-    let alive = true;
-    const wait = window.setTimeout(
-      () =>
-        api.sun(slug, day, turbidity).then(
-          (s) => alive && setSun(s),
-          () => undefined,
-        ),
-      80,
-    );
-    return () => {
-      alive = false;
-      window.clearTimeout(wait);
-    };
-  }, [slug, day, turbidity]);
+  const sun = useSunOfDay(slug, day, turbidity, 80);
 
   const move = (hours: number, done: Done) => {
     const when = withHour(occasion.when, clamp(hours, 0, 23.99));

@@ -1,12 +1,12 @@
-import { useEffect, useState } from "react";
 import { Form } from "react-bootstrap";
 
-import { api, type Project, type StageFigures } from "../api/client";
+import { type Project } from "../api/client";
 import type { Hands } from "../bench/useBench";
-import { useStore } from "../state/store";
+import { countText } from "../ui/format";
 import { Button } from "../ui/Button";
 import { OpenModel } from "../wall/OpenModel";
 import { Surfaces } from "./Surfaces";
+import { useStage } from "./useStage";
 
 interface Props {
   slug: string;
@@ -18,11 +18,8 @@ interface Props {
 
 /** What stands in front of the lens, its size, white card, and its surfaces. */
 export function StageInstrument({ slug, project, hands, surface, chooseSurface }: Props) {
-  const [stage, setStage] = useState<StageFigures | null>(null);
+  const stage = useStage(slug);
   const models = project.stage?.models ?? [];
-  const revision = useStore((s) => s.saved?.revision);
-  const assets = models.map((m) => m.asset).join();
-  useEffect(() => void api.stage(slug).then(setStage, () => undefined), [slug, assets, revision]);
   return (
     <>
       <h2>Stage</h2>
@@ -71,7 +68,7 @@ export function StageInstrument({ slug, project, hands, surface, chooseSurface }
         <>
           <hr />
           <p className="number mb-1">
-            {stage.objects} objects, {stage.triangles.toLocaleString("en")} triangles
+            {stage.objects} objects, {countText(stage.triangles)} triangles
             <br />
             {stage.size_m.map((v) => v.toFixed(1)).join(" × ")} m
           </p>

@@ -1,19 +1,15 @@
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useState } from "react";
 import { Form } from "react-bootstrap";
 
-import {
-  api,
-  type CatalogueSurface,
-  type Project,
-  Refusal,
-  type StageSurface,
-  type Surface,
-} from "../api/client";
+import { api, type CatalogueSurface, type Project, type Surface } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { type Done, useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { SurfaceEditor } from "./SurfaceEditor";
 import { PatientImage } from "../ui/PatientImage";
+import { useServer } from "../state/server";
+
+const NONE: CatalogueSurface[] = [];
 
 interface Props {
   slug: string;
@@ -25,19 +21,13 @@ interface Props {
 
 /** The surfaces of the stage: choose one, here or by pointing at the picture or the plan, and edit it. */
 export function Surfaces({ slug, project, hands, chosen, choose }: Props) {
-  const [lines, setLines] = useState<StageSurface[] | null>(null);
-  const [catalogue, setCatalogue] = useState<CatalogueSurface[]>([]);
   const [dropping, setDropping] = useState<string | null>(null);
   const revision = useStore((s) => s.saved?.revision);
-  const notify = useStore((s) => s.notify);
-  const models = (project.stage?.models ?? []).map((m) => m.asset).join();
-  useEffect(() => {
-    api.surfaces(slug).then(setLines, (e: unknown) => {
-      setLines([]);
-      if (e instanceof Refusal) notify(e.message, "error");
-    });
-  }, [slug, models, revision, notify]);
-  useEffect(() => void api.catalogueSurfaces().then(setCatalogue, () => undefined), []);
+  const lines = useServer(["surfaces", slug, revision], () => api.surfaces(slug), {
+    told: true,
+    otherwise: [],
+  });
+  const catalogue = useServer(["catalogue of surfaces"], api.catalogueSurfaces, { fixed: true }) ?? NONE;
 
   const set = useCallback(
     (name: string, surface: Surface | null, label: string, done: Done) => {
@@ -58,7 +48,7 @@ export function Surfaces({ slug, project, hands, chosen, choose }: Props) {
     set(name, entry.surface, `${entry.name} on ${name}`, true);
   };
 
-  if (lines === null) return <p className="quiet">Reading the surfaces…</p>;
+  if (lines === undefined) return <p className="quiet">Reading the surfaces…</p>;
   if (lines.length === 0) return null;
   const doubtful = lines.filter((l) => l.doubt).length;
   return (

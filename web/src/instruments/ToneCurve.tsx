@@ -1,3 +1,4 @@
+import { area, line } from "d3-shape";
 import { useRef } from "react";
 
 import { type Done, useStore } from "../state/store";
@@ -23,6 +24,8 @@ interface Props {
 const [LOW, HIGH] = [-8, 8];
 const [X, Y, WIDTH, HEIGHT] = [10, 8, 240, 108];
 const TOE_STOPS = -4;
+/** Stops at which the curve is drawn. */
+const SHOWN = Array.from({ length: 97 }, (_, k) => LOW + (k / 96) * (HIGH - LOW));
 const RANGES = { shoulder: [0, 1], toe: [0, 1], stops_above: [0.5, 8] } as const;
 const NAMES = { shoulder: "Shoulder", toe: "Toe", stops_above: "White point" } as const;
 const STEPS = { shoulder: 0.02, toe: 0.02, stops_above: 0.1 } as const;
@@ -84,10 +87,10 @@ export function ToneCurve({ tone, histogram, lift, disabled, change }: Props) {
     end: (e) => change(bent(e), true),
     cancel: () => useStore.getState().setDraft([]),
   });
-  const points = Array.from({ length: 97 }, (_, k) => {
-    const stops = LOW + (k / 96) * (HIGH - LOW);
-    return `${atStops(stops).toFixed(1)},${atValue(curve(tone, 2 ** stops)).toFixed(1)}`;
-  }).join(" ");
+  const drawn = line<number>()
+    .x((stops) => atStops(stops))
+    .y((stops) => atValue(curve(tone, 2 ** stops)))
+    .digits(1)(SHOWN);
   return (
     <svg
       ref={svg}
@@ -122,7 +125,7 @@ export function ToneCurve({ tone, histogram, lift, disabled, change }: Props) {
           </text>
         </g>
       ))}
-      <polyline points={points} fill="none" stroke="#66761a" strokeWidth="2" />
+      <path d={drawn ?? ""} fill="none" stroke="#66761a" strokeWidth="2" />
       {handles.map(([field, x, y]) => (
         <g
           key={field}
@@ -163,9 +166,10 @@ export function ToneCurve({ tone, histogram, lift, disabled, change }: Props) {
 function outline({ from, to, shares }: NonNullable<Props["histogram"]>, lift: number): string {
   const most = Math.max(...shares, 1e-9);
   const step = (to - from) / shares.length;
-  const tops = shares.map((s, k) => {
-    const stops = from + (k + 0.5) * step + lift;
-    return `L${atStops(stops).toFixed(1)} ${(Y + HEIGHT - (s / most) * HEIGHT * 0.8).toFixed(1)}`;
-  });
-  return `M${atStops(from + lift).toFixed(1)} ${Y + HEIGHT}${tops.join("")}L${atStops(to + lift).toFixed(1)} ${Y + HEIGHT}Z`;
+  const shape = area<number>()
+    .x((_, k) => atStops(from + (k + 0.5) * step + lift))
+    .y0(Y + HEIGHT)
+    .y1((share) => Y + HEIGHT - (share / most) * HEIGHT * 0.8)
+    .digits(1);
+  return shape(shares) ?? "";
 }

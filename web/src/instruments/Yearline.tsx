@@ -1,10 +1,11 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useMemo, useRef } from "react";
 
 import { api, type Occasion, type Project, type YearDay } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { type Done, useStore } from "../state/store";
 import { clamp, dayFromIndex, dayOfYear, dayText } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
+import { useServer } from "../state/server";
 
 /** Colour of planting and ground month by month, January first. */
 const MONTHS = [
@@ -26,6 +27,8 @@ const SEASONS = MONTHS.map((c, k) => (
   <i key={k} style={{ flex: 1, background: c, borderLeft: k ? "1px solid #1e1e1e" : undefined }} />
 ));
 
+const NONE: YearDay[] = [];
+
 interface Props {
   slug: string;
   project: Project;
@@ -35,19 +38,11 @@ interface Props {
 
 /** The days of the year with their season, and a marker to drag. */
 export function Yearline({ slug, project, occasion, hands }: Props) {
-  const [skies, setSkies] = useState<YearDay[]>([]);
   const year = occasion.when.slice(0, 4);
   const turbidity = occasion.sky?.turbidity ?? 2.5;
-  useEffect(() => {
-    let alive = true;
-    api.year(slug, year, turbidity).then(
-      (days) => alive && setSkies(days),
-      () => undefined,
-    );
-    return () => {
-      alive = false;
-    };
-  }, [slug, year, turbidity]);
+  const site = useStore((s) => s.saved?.description.site);
+  const skies =
+    useServer(["year", slug, site, year, turbidity], () => api.year(slug, year, turbidity)) ?? NONE;
   // Hundreds of pieces that a drag along them does not change.
   const days = useMemo(
     () => skies.map((d) => <i key={d.date} style={{ flex: 1, background: d.colour }} />),

@@ -1,27 +1,9 @@
-import { useEffect, useState } from "react";
-
 import { api, type TreatmentLine } from "../api/client";
-import { useStore } from "../state/store";
+import { useServer } from "../state/server";
 
-let known: TreatmentLine[] = [];
+const NONE: TreatmentLine[] = [];
 
-/** All kinds, asked for once; none until they are there. */
+/** All kinds of treatment, with their forms; none until they are there. */
 export function useTreatments(): TreatmentLine[] {
-  const [kinds, setKinds] = useState(known);
-  const notify = useStore((s) => s.notify);
-  useEffect(() => {
-    if (known.length > 0) return;
-    let alive = true;
-    api.treatments().then(
-      (found) => {
-        known = found;
-        if (alive) setKinds(found);
-      },
-      (error: Error) => notify(error.message, "error"),
-    );
-    return () => {
-      alive = false;
-    };
-  }, [notify]);
-  return kinds;
+  return useServer(["treatments"], api.treatments, { told: true, fixed: true }) ?? NONE;
 }

@@ -1,11 +1,12 @@
 import { useEffect, useState } from "react";
 import { Form } from "react-bootstrap";
 
-import { api, type AreaReading, type MeterReading, type TargetLine } from "../api/client";
+import { api, type AreaReading, type MeterReading } from "../api/client";
 import { lux } from "../fixtures/Readings";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { NumberField } from "../ui/NumberField";
+import { useServer } from "../state/server";
 
 interface Props {
   slug: string;
@@ -165,12 +166,9 @@ export function MeterCard({ slug, occasion, reading, radius, setRadius, close }:
 
 /** Mean, least and uniformity, held against values of the user's choice. */
 export function AreaFigures({ area }: { area: AreaReading }) {
-  const [targets, setTargets] = useState<TargetLine[]>([]);
+  const targets = useServer(["targets"], api.targets, { fixed: true }) ?? [];
   const [mean, setMean] = useState<number | null>(null);
   const [uniformity, setUniformity] = useState<number | null>(null);
-  useEffect(() => {
-    api.targets().then(setTargets, () => undefined);
-  }, []);
   const verdict = (want: number | null, is: number) =>
     want === null ? null : is >= want ? (
       <span className="lichen"> reached</span>

@@ -7,9 +7,7 @@ import {
   type Fixture,
   type FixtureKind,
   type LuxGrid,
-  type ObjectLine,
   type Occasion,
-  type PlanDrawing,
   type Project,
   type View,
 } from "../api/client";
@@ -26,6 +24,7 @@ import { PlanGround } from "./PlanGround";
 import { Section } from "./Section";
 import { home, objectsNear, round, wallsNear } from "./snapping";
 import { useKinds } from "./useKinds";
+import { useModels, useServer } from "../state/server";
 
 interface Props {
   slug: string;
@@ -56,10 +55,8 @@ export function CeilingPlan(props: Props) {
   const [figures, setFigures] = useState<ArrangeFigures>(START_FIGURES);
   const [line, setLine] = useState<[number, number][]>([]);
   const [area, setArea] = useState<AreaReading | null>(null);
-  const [objects, setObjects] = useState<ObjectLine[]>([]);
   const draft = useStore((s) => s.draft);
   const adopt = useStore((s) => s.adopt);
-  const [plan, setPlan] = useState<PlanDrawing | null>(null);
   const [grid, setGrid] = useState<LuxGrid | null>(null);
   const [box, setBox] = useState<[number, number, number, number] | null>(null);
   const svg = useRef<SVGSVGElement>(null);
@@ -71,28 +68,16 @@ export function CeilingPlan(props: Props) {
   const saved = useStore((s) => s.saved);
   const kinds = useKinds(slug, project);
   const fixtures = useMemo(() => project.fixtures ?? [], [project.fixtures]);
-  const models = (project.stage?.models ?? []).map((m) => m.asset).join();
+  const models = useModels();
 
+  const plan = useServer(["plan", slug, models], () => api.plan(slug, CUT_M), { told: true });
+  const objects = useServer(["objects", slug, models], () => api.objects(slug)) ?? [];
+  const framed = plan !== undefined;
   useEffect(() => {
-    let alive = true;
-    api.plan(slug, CUT_M).then(
-      (drawing) => {
-        if (!alive) return;
-        setPlan(drawing);
-        setBox((was) => was ?? home(drawing, saved?.description ?? project));
-      },
-      (error: Error) => notify(error.message, "error"),
-    );
-    api.objects(slug).then(
-      (list) => alive && setObjects(list),
-      () => undefined,
-    );
-    return () => {
-      alive = false;
-    };
-    // The drawing depends on the models alone; the first framing may use any state of the project.
+    if (plan) setBox((was) => was ?? home(plan, saved?.description ?? project));
+    // The first framing may use any state of the project.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [slug, models, notify]);
+  }, [framed]);
 
   const lit = JSON.stringify([project.fixtures, project.kinds, project.occasions, draft.map((c) => c.key)]);
   // One question at a time: while a fixture is dragged the next one asks for the newest draft.

@@ -1,10 +1,11 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 
-import { api, type Fixture, type Project, type SectionDrawing, type View } from "../api/client";
+import { api, type Fixture, type Project, type View } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { NumberField } from "../ui/NumberField";
+import { useServer } from "../state/server";
 
 interface Props {
   slug: string;
@@ -22,26 +23,17 @@ const AROUND_M = 9;
 /** An upright cut, to set heights: fixtures near it are dragged up and down. */
 export function Section({ slug, project, fixture, view, hands, chosen, choose }: Props) {
   const [axis, setAxis] = useState<"x" | "y">("y");
-  const [drawing, setDrawing] = useState<SectionDrawing | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const drag = useRef<string | null>(null);
   const moved = useRef(false);
-  const notify = useStore((s) => s.notify);
   const centre = fixture?.position ?? view.position;
   const cutAt = axis === "x" ? centre[0] : centre[1];
   const along = axis === "x" ? 1 : 0;
   const [place, setPlace] = useState(cutAt);
   useEffect(() => setPlace(cutAt), [cutAt]);
-  useEffect(() => {
-    let alive = true;
-    api.section(slug, axis, place).then(
-      (d) => alive && setDrawing(d),
-      (error: Error) => notify(error.message, "error"),
-    );
-    return () => {
-      alive = false;
-    };
-  }, [slug, axis, place, notify]);
+  const drawing = useServer(["section", slug, axis, place], () => api.section(slug, axis, place), {
+    told: true,
+  });
   const lines = useMemo(() => {
     const s = drawing?.segments ?? [];
     const parts: string[] = [];

@@ -27,6 +27,7 @@ import { freeKey } from "../ui/format";
 import { KindStrip } from "./KindStrip";
 import { newFixture } from "./newFixture";
 import { useKinds } from "./useKinds";
+import { useModels, useServer } from "../state/server";
 
 interface Props {
   slug: string;
@@ -64,7 +65,7 @@ export default function WorkingView(props: Props) {
   latest.current = props;
   const kinds = useKinds(slug, project);
   const notify = useStore((s) => s.notify);
-  const models = (project.stage?.models ?? []).map((m) => m.asset).join();
+  const models = useModels();
   const [stand, setStand] = useState("");
 
   /** Take where one stands as the lens's place, or as a new view. */
@@ -170,29 +171,21 @@ export default function WorkingView(props: Props) {
     };
   }, [slug, notify]);
 
+  const data = useServer(["mesh", slug, models], () => api.mesh(slug), { told: true, keep: false });
   useEffect(() => {
-    let alive = true;
-    api.mesh(slug).then(
-      (data) => {
-        const at = model.current;
-        if (!alive || !at) return;
-        const geometry = new BufferGeometry();
-        // Three doubles tell where the stage lies; its corners, single precision, are given about there.
-        const origin = new Float64Array(data, 0, 3);
-        geometry.setAttribute("position", new BufferAttribute(new Float32Array(data, 24), 3));
-        geometry.computeVertexNormals();
-        if (at.stage) at.scene.remove(at.stage);
-        at.stage = new Mesh(geometry, new MeshLambertMaterial({ color: "#c8c8c8", side: DoubleSide }));
-        at.stage.position.set(origin[0], origin[1], origin[2]);
-        at.scene.add(at.stage);
-        at.draw();
-      },
-      (error: Error) => notify(error.message, "error"),
-    );
-    return () => {
-      alive = false;
-    };
-  }, [slug, models, notify]);
+    const at = model.current;
+    if (!data || !at) return;
+    const geometry = new BufferGeometry();
+    // Three doubles tell where the stage lies; its corners, single precision, are given about there.
+    const origin = new Float64Array(data, 0, 3);
+    geometry.setAttribute("position", new BufferAttribute(new Float32Array(data, 24), 3));
+    geometry.computeVertexNormals();
+    if (at.stage) at.scene.remove(at.stage);
+    at.stage = new Mesh(geometry, new MeshLambertMaterial({ color: "#c8c8c8", side: DoubleSide }));
+    at.stage.position.set(origin[0], origin[1], origin[2]);
+    at.scene.add(at.stage);
+    at.draw();
+  }, [data, slug]);
 
   useEffect(() => {
     const at = model.current;

@@ -1,28 +1,36 @@
+import { contours } from "d3-contour";
+
 import type { LuxGrid } from "../api/client";
 
-/** Segments of the contour of a grid at a level (marching squares, linear), as an SVG path in metres. */
+/** Lines of a grid at a level, as an SVG path in metres with y downwards. */
 export function contour(grid: LuxGrid, level: number): string {
   const { columns, rows, lux, x0, y0, step_m } = grid;
+  // Shapes of what lies above the level, in cells: a grid point stands in the middle of its cell.
+  const shapes = contours().size([columns, rows]).contour(lux, level).coordinates;
   const parts: string[] = [];
-  const mix = (a: number, b: number) => (level - a) / (b - a);
-  for (let j = 0; j + 1 < rows; j++) {
-    for (let i = 0; i + 1 < columns; i++) {
-      const a = lux[j * columns + i];
-      const b = lux[j * columns + i + 1];
-      const c = lux[(j + 1) * columns + i + 1];
-      const d = lux[(j + 1) * columns + i];
-      const points: [number, number][] = [];
-      if (a > level !== b > level) points.push([i + mix(a, b), j]);
-      if (b > level !== c > level) points.push([i + 1, j + mix(b, c)]);
-      if (d > level !== c > level) points.push([i + mix(d, c), j + 1]);
-      if (a > level !== d > level) points.push([i, j + mix(a, d)]);
-      for (let k = 0; k + 1 < points.length; k += 2) {
-        const [p, q] = [points[k], points[k + 1]];
-        parts.push(
-          `M${(x0 + p[0] * step_m).toFixed(2)} ${(-(y0 + p[1] * step_m)).toFixed(2)}L${(x0 + q[0] * step_m).toFixed(2)} ${(-(y0 + q[1] * step_m)).toFixed(2)}`,
-        );
+  for (const ring of shapes.flat()) {
+    let drawing = false;
+    for (let k = 0; k + 1 < ring.length; k++) {
+      const [a, b] = [ring[k], ring[k + 1]];
+      // Where a shape ends with the grid there is no line.
+      if (edges(columns, rows).some((on) => on(a) && on(b))) {
+        drawing = false;
+        continue;
       }
+      const text = ([i, j]: number[]) =>
+        `${(x0 + (i - 0.5) * step_m).toFixed(2)} ${(-(y0 + (j - 0.5) * step_m)).toFixed(2)}`;
+      if (!drawing) parts.push(`M${text(a)}`);
+      parts.push(`L${text(b)}`);
+      drawing = true;
     }
   }
   return parts.join("");
 }
+
+/** Whether a place lies on, or is cut off at, each of the four edges. */
+const edges = (columns: number, rows: number): ((place: number[]) => boolean)[] => [
+  ([i]) => i <= 0.5,
+  ([, j]) => j <= 0.5,
+  ([i]) => i >= columns - 0.5,
+  ([, j]) => j >= rows - 0.5,
+];

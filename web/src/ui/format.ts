@@ -16,10 +16,18 @@ export function withHour(when: string, hours: number): string {
   return `${when.slice(0, 10)}T${hourText(minutes / 60)}:00`;
 }
 
-const MONTHS = ["Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"];
+const ENGLISH = "en-GB";
+const DAY = new Intl.DateTimeFormat(ENGLISH, { day: "numeric", month: "short", timeZone: "UTC" });
+const DATE = new Intl.DateTimeFormat(ENGLISH, { day: "numeric", month: "short", year: "numeric" });
+const CLOCK = new Intl.DateTimeFormat(ENGLISH, { hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
+const TWO_DIGITS = new Intl.NumberFormat(ENGLISH, { maximumSignificantDigits: 2, useGrouping: false });
+const THREE_DIGITS = new Intl.NumberFormat(ENGLISH, { maximumSignificantDigits: 3, useGrouping: false });
+const TENTHS = new Intl.NumberFormat(ENGLISH, { minimumFractionDigits: 1, maximumFractionDigits: 1 });
+const WHOLE = new Intl.NumberFormat(ENGLISH, { maximumFractionDigits: 0, useGrouping: false });
 
+/** "21 Jun" */
 export function dayText(when: string): string {
-  return `${Number(when.slice(8, 10))} ${MONTHS[Number(when.slice(5, 7)) - 1]}`;
+  return DAY.format(Date.parse(`${when.slice(0, 10)}T00:00:00Z`));
 }
 
 export function dayOfYear(day: string): number {
@@ -33,7 +41,7 @@ export function dayFromIndex(year: string, index: number): string {
 }
 
 export function shutterText(seconds: number): string {
-  if (seconds >= 0.4) return `${Number(seconds.toPrecision(3))} s`;
+  if (seconds >= 0.4) return `${THREE_DIGITS.format(seconds)} s`;
   return `1/${Math.round(1 / seconds)} s`;
 }
 
@@ -44,15 +52,13 @@ export function timeLeft(seconds: number | null | undefined): string {
 }
 
 export function lux(value: number): string {
-  if (value >= 10000) return `${(value / 1000).toFixed(1)} klx`;
-  if (value >= 100) return `${Math.round(value)} lx`;
-  return `${Number(value.toPrecision(2))} lx`;
+  if (value >= 10000) return `${TENTHS.format(value / 1000)} klx`;
+  return `${(value >= 100 ? WHOLE : TWO_DIGITS).format(value)} lx`;
 }
 
 /** Clock time of a moment, as it is where the reader sits. */
 export function clockText(moment: string): string {
-  const date = new Date(moment);
-  return `${String(date.getHours()).padStart(2, "0")}:${String(date.getMinutes()).padStart(2, "0")}`;
+  return CLOCK.format(new Date(moment));
 }
 
 export const clamp = (v: number, low: number, high: number) => Math.min(Math.max(v, low), high);
@@ -72,17 +78,21 @@ export function freeKey(name: string, taken: Set<string>): string {
   return key;
 }
 
+const COUNT = new Intl.NumberFormat(ENGLISH);
+
+/** "1,234,567" */
+export const countText = (count: number) => COUNT.format(count);
+
 /** "3.4 MB" */
 export function bytesText(bytes: number): string {
-  if (bytes < 1e6) return `${Math.max(0, Math.round(bytes / 1e3))} kB`;
-  return bytes < 1e9 ? `${(bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB` : `${(bytes / 1e9).toFixed(1)} GB`;
+  if (bytes < 1e6) return `${WHOLE.format(Math.max(0, bytes / 1e3))} kB`;
+  if (bytes < 1e9) return `${(bytes < 1e7 ? TENTHS : WHOLE).format(bytes / 1e6)} MB`;
+  return `${TENTHS.format(bytes / 1e9)} GB`;
 }
 
 /** "today 14:05", else "3 Nov 2026". */
 export function momentText(moment: string): string {
   const date = new Date(moment);
   const today = new Date().toDateString() === date.toDateString();
-  return today
-    ? `today ${clockText(moment)}`
-    : `${date.getDate()} ${MONTHS[date.getMonth()]} ${date.getFullYear()}`;
+  return today ? `today ${clockText(moment)}` : DATE.format(date);
 }

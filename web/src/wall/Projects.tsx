@@ -1,4 +1,4 @@
-import { useCallback, useEffect, useRef, useState, type FormEvent } from "react";
+import { useEffect, useRef, useState, type FormEvent } from "react";
 import { Form } from "react-bootstrap";
 import { Link, useNavigate } from "react-router";
 
@@ -9,32 +9,32 @@ import { Button } from "../ui/Button";
 import { bytesText, momentText } from "../ui/format";
 import { PartMenu } from "../ui/PartMenu";
 import { useKeys } from "../ui/useKeys";
+import { useQuery } from "@tanstack/react-query";
+import { queries } from "../state/server";
+
+const both = async () => {
+  const [list, gone] = await Promise.all([api.projects(), api.projects(true)]);
+  return { list, gone };
+};
 
 /** All projects, and the start of a new one. `goStraight` opens the only project at once. */
 export function Projects({ goStraight = false }: { goStraight?: boolean }) {
-  const [projects, setProjects] = useState<ProjectLine[] | null>(null);
-  const [away, setAway] = useState<ProjectLine[]>([]);
-  const [problem, setProblem] = useState("");
+  const { data, error } = useQuery({ queryKey: ["projects"], queryFn: both }, queries);
+  const projects = data?.list ?? null;
+  const away = data?.gone ?? [];
+  const problem = error?.message ?? "";
   const navigate = useNavigate();
   const notify = useStore((s) => s.notify);
   /** What has been done to the list in this page, each with its way back. */
   const done = useRef<(() => Promise<unknown>)[]>([]);
 
-  const reload = useCallback(async () => {
-    const [list, gone] = await Promise.all([api.projects(), api.projects(true)]);
-    setProjects(list);
-    setAway(gone);
-    return list;
-  }, []);
+  const reload = () => queries.invalidateQueries({ queryKey: ["projects"] });
   useEffect(() => {
     document.title = "Valleylight";
-    reload().then(
-      (list) => {
-        if (goStraight && list.length === 1) navigate(`/p/${list[0].slug}`, { replace: true });
-      },
-      (error: Error) => setProblem(error.message),
-    );
-  }, [goStraight, navigate, reload]);
+  }, []);
+  useEffect(() => {
+    if (goStraight && projects?.length === 1) navigate(`/p/${projects[0].slug}`, { replace: true });
+  }, [goStraight, navigate, projects]);
 
   const act = async (work: () => Promise<unknown>, back?: () => Promise<unknown>) => {
     try {

@@ -1,32 +1,29 @@
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useEffect } from "react";
 
-import { api, type Plate, type PlateEstimate, type Quality } from "../api/client";
+import { api, type Plate, type Quality } from "../api/client";
 import { type JobNews, LiveLink } from "../api/live";
+import { queries, useServer } from "../state/server";
 import { hearEdit, useStore } from "../state/store";
+
+const NONE: Plate[] = [];
 
 /** Plates of a project, kept up to date by the server's news. */
 export function usePlates(slug: string) {
-  const [plates, setPlates] = useState<Plate[]>([]);
-  const [known, setKnown] = useState(false);
-  const [estimate, setEstimate] = useState<PlateEstimate | null>(null);
+  const answer = useServer(["plates", slug], () => api.plates(slug), { told: true, keep: false });
+  const plates = answer ?? NONE;
+  const estimate = useServer(["estimate", slug], () => api.estimate(slug), { keep: false }) ?? null;
+  const setPlates = useCallback(
+    (next: (all: Plate[]) => Plate[]) =>
+      queries.setQueryData<Plate[]>(["plates", slug], (all) => (all ? next(all) : all)),
+    [slug],
+  );
   const notify = useStore((s) => s.notify);
   const settle = useStore((s) => s.settle);
 
-  // An older answer may come after a newer one; only the last question counts.
-  const asked = useRef(0);
-
   const reload = useCallback(() => {
-    const turn = ++asked.current;
-    api.plates(slug).then(
-      (all) => {
-        if (turn !== asked.current) return;
-        setPlates(all);
-        setKnown(true);
-      },
-      (error: Error) => notify(error.message, "error"),
-    );
-    api.estimate(slug).then(setEstimate, () => undefined);
-  }, [slug, notify]);
+    void queries.invalidateQueries({ queryKey: ["plates", slug] });
+    void queries.invalidateQueries({ queryKey: ["estimate", slug] });
+  }, [slug]);
 
   const hear = useCallback(
     (news: JobNews) => {
@@ -50,7 +47,7 @@ export function usePlates(slug: string) {
       if (news.status === "failed") notify(news.message, "error");
       if (news.status !== "running") reload();
     },
-    [notify, reload],
+    [notify, reload, setPlates],
   );
 
   /** A plate is made of what is seen: edits on their way come first. */
@@ -67,7 +64,7 @@ export function usePlates(slug: string) {
         return null;
       }
     },
-    [notify, reload, settle],
+    [notify, reload, setPlates, settle],
   );
   const make = useCallback(
     (view: string, occasion: string, quality: Quality, when?: string) =>
@@ -96,7 +93,7 @@ export function usePlates(slug: string) {
   // An edit may have made plates differ from the project, or like it again.
   const revision = useStore((s) => s.saved?.revision);
   useEffect(reload, [reload, revision]);
-  return { plates, known, estimate, reload, hear, make, keepLive, stop, resume };
+  return { plates, known: answer !== undefined, estimate, reload, hear, make, keepLive, stop, resume };
 }
 
 /** Listen to a project's news without asking for a picture. */

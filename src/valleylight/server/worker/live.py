@@ -45,8 +45,8 @@ from valleylight.server.worker.reading import Reading
 
 log = logs.log()
 
-#: Width (of a picture of 16 to 9; others have as many pixels), samples of each pass and noise-removal quality of the steps of refinement.
-STEPS = ((FIRST_WIDTH, (1,), "fast"), (848, (2, 3, 5, 10, 20), "balanced"))
+#: The first step of refinement (width of a picture of 16 to 9, others have as many pixels; samples; noise removal), and those after it.
+FIRST_STEP, FINER = (FIRST_WIDTH, 1, "fast"), tuple((count, "balanced") for count in (2, 3, 5, 10, 20))
 #: After so long at rest a picture whose levels were changed is cleaned again.
 REST_S = 0.6
 #: A film traced for one exposure holds for others so many stops away.
@@ -87,9 +87,11 @@ class LivePicture:
 
     def __init__(
         self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[Event], None],
-        interrupt: threading.Event, reading: Reading | None = None,
+        interrupt: threading.Event, reading: Reading | None = None, width: int = 848,
     ) -> None:  # fmt: skip
         self._reading = reading or Reading(compiler)
+        #: Width, samples and quality of noise removal of each step of refinement.
+        self._steps = [FIRST_STEP, *((max(width, FIRST_STEP[0] + 1), count, quality) for count, quality in FINER)]
         self._compiler, self._files, self._pool = compiler, files, pool
         self._send, self._interrupt = send, interrupt
         self._wanted: _Wanted | None = None
@@ -177,7 +179,7 @@ class LivePicture:
             self._begin_again = far and not wish.dragging
         else:
             self._key = key
-            self._plan = [(width, count, quality) for width, counts, quality in STEPS for count in counts]
+            self._plan = list(self._steps)
             width = self._pace.width(wish.dragging)
             if width < FIRST_WIDTH:
                 self._plan.insert(0, (width, 1, "fast"))
@@ -195,7 +197,7 @@ class LivePicture:
                 self._show_film("fast", at_once=True)
                 if self._begin_again:
                     self._begin_again = False
-                    self._plan = [(width, count, quality) for width, counts, quality in STEPS for count in counts]
+                    self._plan = list(self._steps)
                     self._renewing = True
                     wanted = self._wanted
                     self._traced = _traced_for(wanted.project.description, wanted.view, wanted.occasion)

@@ -19,6 +19,7 @@ from valleylight.core.project.description import Occasion, Project
 from valleylight.core.sun.position import check_year
 from valleylight.server.messages import questions as q
 from valleylight.server.messages.wishes import PlateWaiting, StopJob
+from valleylight.server.settings import Settings
 from valleylight.server.store import storage, tables
 from valleylight.server.web.context import Here, described, with_database
 from valleylight.server.web.news import tell_job_soon
@@ -27,8 +28,6 @@ from valleylight.server.web.schemas.plates import Finishing, Job, LivePlate, New
 from valleylight.server.store.tables import JobRow, PlateRow, ProjectRow, database
 
 router = APIRouter(prefix="/api", tags=["plates"])
-#: Width of a picture of 16 to 9 and samples of each quality; other formats have as many pixels.
-SIZES = {name: (quality.width, quality.samples) for name, quality in QUALITIES.items()}
 #: Seconds for a million samples before this machine has made a plate.
 UNMEASURED_S_PER_MILLION = 2.6
 THUMB_WIDTH = 480
@@ -89,13 +88,14 @@ def _as_it_is(plate_id: int) -> Plate:
 def make_again(plate_id: int, wanted: PlateAgain, here: Here) -> Plate:
     """Put a plate in the queue once more, from the settings it keeps."""
     plate = _plate(plate_id)
-    quality = wanted.quality or (plate.quality if plate.quality in SIZES else "sketch")
-    width, samples = SIZES[quality]
-    width, height = storage.settings_of(plate.settings_id).view(plate.view_key).pixels(width)
+    quality = wanted.quality or (plate.quality if plate.quality in QUALITIES else "sketch")
+    view = storage.settings_of(plate.settings_id).view(plate.view_key)
+    width, height = view.pixels(here.settings.width_of(quality))
     with database.atomic():
         kept = {name: getattr(plate, name) for name in ("view_key", "occasion_key", "settings", "ev100", "true_to_place")}
         made = PlateRow.create(
-            project=plate.project, quality=quality, width=width, height=height, samples=samples,
+            project=plate.project, quality=quality, width=width, height=height,
+            samples=QUALITIES[quality].samples,
             name=plate.name, **kept,
         )  # fmt: skip
         job = JobRow.create(plate=made)
@@ -108,13 +108,13 @@ def make_again(plate_id: int, wanted: PlateAgain, here: Here) -> Plate:
 @with_database
 def make_plate(slug: str, wanted: NewPlate, here: Here) -> Plate:
     """Put a plate in the queue."""
-    made = enqueue(storage.project_row(slug), wanted)
+    made = enqueue(storage.project_row(slug), wanted, here.settings)
     here.worker.send(PlateWaiting())
     here.hub.tell_soon(slug, PlatesNews())
     return made
 
 
-def enqueue(row: ProjectRow, wanted: NewPlate) -> Plate:
+def enqueue(row: ProjectRow, wanted: NewPlate, settings: Settings) -> Plate:
     """The rows of a plate to be made. Raises NotFoundError for an unknown view or occasion."""
     project = storage.description(row)
     view, occasion = project.view(wanted.view), project.occasion(wanted.occasion)
@@ -126,12 +126,11 @@ def enqueue(row: ProjectRow, wanted: NewPlate) -> Plate:
             update={"occasions": tuple(moved if o.key == occasion.key else o for o in project.occasions)}
         )
         occasion = moved
-    width, samples = SIZES[wanted.quality]
-    width, height = view.pixels(width)
+    width, height = view.pixels(settings.width_of(wanted.quality))
     with database.atomic():
         plate = PlateRow.create(
             project=row, view_key=view.key, occasion_key=occasion.key, quality=wanted.quality, width=width,
-            height=height, samples=samples, settings=storage.keep_settings(project),
+            height=height, samples=QUALITIES[wanted.quality].samples, settings=storage.keep_settings(project),
             ev100=ev100(view.lens_for(occasion.key)), true_to_place=occasion.sun.true_to_place,
         )  # fmt: skip
         job = JobRow.create(plate=plate)
@@ -140,7 +139,7 @@ def enqueue(row: ProjectRow, wanted: NewPlate) -> Plate:
 
 @router.get("/projects/{slug}/estimate")
 @with_database
-def estimate(slug: str) -> PlateEstimate:
+def estimate(slug: str, here: Here) -> PlateEstimate:
     """How long a plate of each quality would take, from the newest ones made here."""
     row = storage.project_row(slug)
     made = list(
@@ -148,18 +147,18 @@ def estimate(slug: str) -> PlateEstimate:
         .where(PlateRow.project == row, PlateRow.picture.is_null(False), PlateRow.seconds > 0)
         .order_by(PlateRow.id.desc()).limit(60)
     )  # fmt: skip
-    return PlateEstimate(**{quality: _expected(quality, made) for quality in SIZES})
+    return PlateEstimate(**{quality: _expected(quality, made, here.settings.width_of(quality)) for quality in QUALITIES})
 
 
-def _expected(quality: str, made: list[PlateRow]) -> float:
+def _expected(quality: str, made: list[PlateRow], width: int) -> float:
     """Seconds by the middle one of the last plates of this quality, else of the others: views differ, and one slow
     moment of the machine must not count for all."""
 
     def rate(plate: PlateRow) -> float:
         return float(plate.seconds / (plate.width * plate.height * plate.samples / 1e6))
 
-    alike = [rate(p) for p in made if p.quality == quality][:RECENT] or [rate(p) for p in made if p.quality in SIZES][:RECENT]
-    width, samples = SIZES[quality]
+    alike = [rate(p) for p in made if p.quality == quality][:RECENT] or [rate(p) for p in made if p.quality in QUALITIES][:RECENT]
+    samples = QUALITIES[quality].samples
     return (statistics.median(alike) if alike else UNMEASURED_S_PER_MILLION) * (width * width * 9 / 16) * samples / 1e6
 
 

@@ -1,0 +1,7 @@
+import { api } from "../api/client";
+import { useModels, useServer } from "../state/server";
+
+/** Figures of what stands on a project's stage. */
+export function useStage(slug: string) {
+  return useServer(["stage", slug, useModels()], () => api.stage(slug));
+}
