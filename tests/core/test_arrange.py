@@ -57,3 +57,14 @@ def test_placed_fixtures_join_the_group_of_their_kind():
     made = arrange.placed(project, kind, [(1, 1, 2.9), (2, 1, 2.9)])
     assert {f.group for f in made} == {"Ceiling"} and made[0].aim[2] < made[0].position[2]
     assert len({f.key for f in made}) == 2
+
+
+@pytest.mark.parametrize(("mounting", "height"), [("ceiling", None), ("wall", 2.0), ("table", 1.15), ("pole", 3.1)])
+def test_one_more_hangs_as_its_neighbour_or_as_is_usual(mounting, height):
+    kind = FixtureKind(key="k", name="K", profile="0" * 64, mounting=mounting)
+    alone = Project(name="p", kinds=(kind,))
+    assert arrange.height_of_new(alone, kind, 0, 0) == height
+    near, far = (Fixture(key=f"k-{n}", kind="k", position=(n, 0, 2 + n), aim=(n, 0, 0)) for n in (0, 9))
+    both = alone.model_copy(update={"fixtures": (near, far)})
+    assert arrange.height_of_new(both, kind, 1, 1) == 2
+    assert arrange.height_of_new(both, kind, 8, 0) == 11

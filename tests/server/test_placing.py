@@ -104,3 +104,41 @@ def test_a_kind_tells_its_flux_in_other_quantities(client, room):
     per = kind["lumens_per"]
     assert per["lm"] == 1 and per["W"] == 100
     assert per["cd"] == pytest.approx(kind["lumens"] / kind["peak_cd"]) and per["lx"] == pytest.approx(4 * per["cd"])
+
+
+def test_one_fixture_is_placed_as_its_neighbours_or_under_the_ceiling(client, room):
+    """Where nothing is said: height, group and turn of the nearest of its kind; the first one on a ceiling finds it."""
+    before = client.get(f"/api/projects/{room}").json()["description"]
+    place = lambda **more: client.post(f"/api/projects/{room}/fixtures", json={"at": [3, 1], **more})  # noqa: E731
+    made = place(kind="downlight-medium").json()
+    one = next(f for f in made["project"]["description"]["fixtures"] if f["key"] == made["key"])
+    like = next(f for f in before["fixtures"] if f["kind"] == "downlight-medium")
+    assert (one["position"], one["aim"], one["group"]) == ([3, 1, like["position"][2]], [3, 1, 0], like["group"])
+    aimed = place(kind="downlight-medium", height_m=1.5, aim=[0, 0, 1.5]).json()
+    lamp = next(f for f in aimed["project"]["description"]["fixtures"] if f["key"] == aimed["key"])
+    assert (lamp["position"], lamp["aim"]) == ([3, 1, 1.5], [0, 0, 1.5])
+    assert made["project"]["undo"].startswith("Place ")
+    for _ in (1, 2):
+        client.post(f"/api/projects/{room}/undo")
+    assert client.get(f"/api/projects/{room}").json()["description"]["fixtures"] == before["fixtures"]
+    gone = [{"part": "fixture", "key": f["key"], "value": None} for f in before["fixtures"]]
+    client.post(f"/api/projects/{room}/edits", json={"label": "Clear", "changes": gone})
+    first = place(kind="downlight-medium").json()
+    [hung] = first["project"]["description"]["fixtures"]
+    assert hung["position"] == pytest.approx([3, 1, 2.98], abs=1e-3)  # the ceiling is at 3 m
+
+
+@pytest.mark.parametrize(
+    ("wanted", "status", "words"),
+    [
+        ({"kind": "no-such-kind"}, 404, "no-such-kind"),
+        ({"kind": "downlight-medium", "height_m": 2, "aim": [3, 1, 2]}, 422, "aim"),
+        ({"kind": "downlight-medium", "height_m": 1e9}, 422, "height_m"),
+        ({"kind": "downlight-medium", "colour": "red"}, 422, "colour"),
+    ],
+)
+def test_a_fixture_that_cannot_stand_is_refused(client, room, wanted, status, words):
+    before = client.get(f"/api/projects/{room}").json()
+    answer = client.post(f"/api/projects/{room}/fixtures", json={"at": [3, 1], **wanted})
+    assert answer.status_code == status and words in answer.text
+    assert client.get(f"/api/projects/{room}").json() == before

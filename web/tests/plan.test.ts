@@ -1,9 +1,8 @@
 import { describe, expect, it } from "vitest";
 
-import type { FixtureKind, LuxGrid, ObjectLine, PlanDrawing, Project } from "../src/api/client";
+import type { LuxGrid, ObjectLine, PlanDrawing, Project } from "../src/api/client";
 import { lensForEv } from "../src/bench/exposure";
 import { contour } from "../src/plan/contours";
-import { newFixture } from "../src/plan/newFixture";
 import { home, objectsNear, wallsNear } from "../src/plan/snapping";
 
 function grid(columns: number, rows: number, step: number, of: (x: number, y: number) => number): LuxGrid {
@@ -112,22 +111,6 @@ describe("the plan at first", () => {
     const [x, , width] = home(plan, { fixtures: [...row, at("far", 500, 0, 2.5)] } as unknown as Project);
     expect(x).toBe(-2);
     expect(width).toBeLessThan(20);
-  });
-});
-
-describe("a new fixture", () => {
-  const kind = { key: "spot", name: "Spot", mounting: "wall" } as unknown as FixtureKind;
-
-  it("hangs as its nearest like, in its group, under a free key", () => {
-    const fixtures = [at("spot-1", 0, 0, 2.2), at("spot-2", 5, 0, 2.9, "Far")];
-    const made = newFixture({ fixtures } as unknown as Project, kind, 4, 0.12345);
-    expect(made).toMatchObject({ key: "spot-3", group: "Far", position: [4, 0.123, 2.9], turn_deg: 30 });
-    expect(made.aim).toEqual([4, 0.123, 0]);
-  });
-
-  it("hangs where its kind is mounted when it is the first, or where it was put", () => {
-    expect(newFixture({} as Project, kind, 0, 0)).toMatchObject({ group: "Spot", position: [0, 0, 2] });
-    expect(newFixture({} as Project, kind, 0, 0, 3.456).position).toEqual([0, 0, 3.456]);
   });
 });
 

@@ -24,6 +24,7 @@ export type AreaReading = Schemas["AreaReading"];
 export type TargetLine = Schemas["TargetLine"];
 export type FixtureReadings = Schemas["FixtureReadings"];
 export type SectionDrawing = Schemas["SectionDrawing"];
+export type FixtureWanted = Schemas["FixtureWanted"];
 export type ArrangeWanted = Schemas["ArrangeWanted"];
 export type Lens = Schemas["Lens"];
 export type Look = Schemas["Look"];
@@ -213,6 +214,8 @@ export const api = {
   goniometer: (slug: string, wanted: Schemas["GoniometerWanted"]) =>
     post("/api/projects/{slug}/goniometer", { ...to(slug), body: wanted }),
   objects: (slug: string) => get("/api/projects/{slug}/objects", to(slug)),
+  placeFixture: (slug: string, wanted: FixtureWanted) =>
+    post("/api/projects/{slug}/fixtures", { ...to(slug), body: wanted }),
   arrange: (slug: string, wanted: ArrangeWanted) =>
     post("/api/projects/{slug}/arrange", { ...to(slug), body: wanted }),
   section: (slug: string, axis: "x" | "y", place: number) =>

@@ -410,6 +410,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/fixtures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place Fixture
+         * @description Place one more fixture of a kind; one step of undo.
+         */
+        post: operations["place_fixture_api_projects__slug__fixtures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/fixtures/{fixture}/readings": {
         parameters: {
             query?: never;
@@ -2093,6 +2113,33 @@ export interface components {
             ] | null;
         };
         /**
+         * FixtureWanted
+         * @description One more fixture of a kind at a place. What is not said is as with its neighbours of that kind, or as usual for its mounting.
+         */
+        FixtureWanted: {
+            /**
+             * Aim
+             * @description None aims it straight down
+             */
+            aim?: [
+                number,
+                number,
+                number
+            ] | null;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Height M
+             * @description None hangs it as its neighbours, or on the ceiling above
+             */
+            height_m?: number | null;
+            /** Kind */
+            kind: string;
+        };
+        /**
          * GlareFigures
          * @description UGR table of CIE 117 at the profile's own flux: rooms by reflectances, seen crosswise and endwise.
          */
@@ -3068,6 +3115,15 @@ export interface components {
              * @enum {string}
              */
             part: "view" | "occasion" | "look" | "kind" | "fixture" | "scene";
+        };
+        /**
+         * PartPlaced
+         * @description The key of what was placed, and the project with it.
+         */
+        PartPlaced: {
+            /** Key */
+            key: string;
+            project: components["schemas"]["ProjectState"];
         };
         /**
          * Picked
@@ -5804,6 +5860,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlateEstimate"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_fixture_api_projects__slug__fixtures_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FixtureWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartPlaced"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

@@ -1,9 +1,7 @@
-import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
-import { ProgressBar } from "react-bootstrap";
+import { lazy, Suspense, useCallback, useEffect, useMemo } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
 
-import { api, type MeterReading, type Plate, type Quality, Refusal, type Spot } from "../api/client";
-import type { PictureMode } from "../api/live";
+import { api, type Plate, Refusal, type Spot } from "../api/client";
 import { AirInstrument } from "../instruments/AirInstrument";
 import { Daylight } from "../daylight/Daylight";
 import { useFaces } from "../daylight/useFaces";
@@ -18,11 +16,12 @@ import { useFixturePointer } from "../fixtures/useFixturePointer";
 import { MeterCard } from "../meter/MeterCard";
 import { CeilingPlan } from "../plan/CeilingPlan";
 import { useStore } from "../state/store";
-import { Button } from "../ui/Button";
-import { timeLeft } from "../ui/format";
 import { Missing } from "../ui/Missing";
 import { useKeys } from "../ui/useKeys";
 import { isUnderway, usePlates } from "../wall/useWall";
+import { type Desk, SURROUNDS, useDesk } from "./desk";
+import { Underway } from "./Underway";
+import { useMeter } from "./useMeter";
 import { Balance } from "./Balance";
 import { BenchHeader } from "./BenchHeader";
 import { Easel } from "./Easel";
@@ -36,7 +35,6 @@ import { useHands, useLive, useProject } from "./useBench";
 import { useWalk } from "./useWalk";
 
 const WorkingView = lazy(() => import("../plan/WorkingView"));
-const SURROUNDS = ["light", "middle", "dark"];
 /** The working screen: one large picture and the instruments around it. */
 export function BenchPage() {
   const { slug: asked = "", view: askedView = "", occasion: askedOccasion = "" } = useParams();
@@ -53,29 +51,20 @@ export function BenchPage() {
   const viewKey = view?.key ?? "";
   const occasionKey = occasion?.key ?? "";
   const { plates, estimate, reload, hear, make, keepLive, stop, resume } = usePlates(slug);
-  const [alone, setAlone] = useState<string | null>(null);
-  const [mode, setMode] = useState<PictureMode>("picture");
+  const [desk, act] = useDesk();
+  const put = useCallback((what: Partial<Desk>) => act({ put: what }), [act]);
+  const { mode, alone, fixtures, kind, surface, comparing, metering } = desk;
   const live = useLive(slug, viewKey, occasionKey, hear, reload, mode, alone);
   const { step, sheet, plate: chosen, tab: daylightTab, go: goTo } = useAddress();
-  const [quality, setQuality] = useState<Quality>("proof");
-  const [other, setOther] = useState<number | null>(null);
-  const [comparing, setComparing] = useState(false);
-  const [balancing, setBalancing] = useState(false);
-  const [keys, setKeys] = useState(false);
-  const [surround, setSurround] = useState(0);
-  const [fixtures, setFixtures] = useState<string[]>([]);
-  const [metering, setMetering] = useState(false);
-  const [reading, setReading] = useState<MeterReading | null>(null);
-  const [metered, setMetered] = useState<{ x: number; y: number } | null>(null);
-  const [meterRadius, setMeterRadius] = useState(0);
-  const [kind, setKind] = useState<string | null>(null);
-  const [surface, setSurface] = useState<string | null>(null);
+  const meter = useMeter(slug, viewKey, occasionKey);
+  const setFixtures = useCallback((keys: string[]) => put({ fixtures: keys }), [put]);
+  const setKind = useCallback((key: string | null) => put({ kind: key }), [put]);
   const faces = useFaces(slug, viewKey, occasionKey);
 
   useEffect(() => void load(slug), [slug, load]);
   useEffect(() => {
-    document.documentElement.dataset.surround = SURROUNDS[surround];
-  }, [surround]);
+    document.documentElement.dataset.surround = SURROUNDS[desk.surround];
+  }, [desk.surround]);
   // An address without view or occasion, or with other letters, leads to its one true form.
   const search = location.search;
   useEffect(() => {
@@ -95,7 +84,7 @@ export function BenchPage() {
   const newest = ready.reduce<Plate | undefined>((a, b) => (a && a.id > b.id ? a : b), undefined);
   const halted = here.find((p) => !p.ready && p.job?.status === "stopped" && p.id > (newest?.id ?? 0));
   const shown = ready.find((p) => p.id === chosen);
-  const against = ready.find((p) => p.id === other) ?? ready.find((p) => p.id !== chosen);
+  const against = ready.find((p) => p.id === desk.other) ?? ready.find((p) => p.id !== chosen);
   const cannotCompare = !comparing
     ? null
     : ready.length === 0
@@ -106,10 +95,10 @@ export function BenchPage() {
 
   const choose = useCallback(
     (id: number | null) => {
-      if (chosen !== null && chosen !== id) setOther(chosen);
+      if (chosen !== null && chosen !== id) put({ other: chosen });
       goTo({ plate: id, sheet: "picture" });
     },
-    [chosen, goTo],
+    [chosen, goTo, put],
   );
   const setStep = (to: Step) => goTo({ step: to });
 
@@ -117,25 +106,13 @@ export function BenchPage() {
     async (place: Partial<Spot>) => {
       try {
         const met = await api.pick(slug, { view: viewKey, occasion: occasionKey, ...place });
-        if (met) setSurface(met.material);
+        if (met) put({ surface: met.material });
         else notify("Nothing of the stage is there: it is the sky.", "info");
       } catch (error) {
         if (error instanceof Refusal) notify(error.message, "error");
       }
     },
-    [slug, viewKey, occasionKey, notify],
-  );
-
-  const readMeter = useCallback(
-    async (x: number, y: number, radius: number) => {
-      setMetered({ x, y });
-      try {
-        setReading(await api.meter(slug, { view: viewKey, occasion: occasionKey, x, y, radius }));
-      } catch (error) {
-        notify((error as Error).message, "error");
-      }
-    },
-    [slug, viewKey, occasionKey, notify],
+    [slug, viewKey, occasionKey, notify, put],
   );
 
   const pointer = useFixturePointer({
@@ -151,8 +128,8 @@ export function BenchPage() {
   });
 
   const makePlate = useCallback(async () => {
-    if (await make(viewKey, occasionKey, quality)) goTo({ sheet: "picture" });
-  }, [make, viewKey, occasionKey, quality, goTo]);
+    if (await make(viewKey, occasionKey, desk.quality)) goTo({ sheet: "picture" });
+  }, [make, viewKey, occasionKey, desk.quality, goTo]);
   const keep = useCallback(async () => {
     const kept = await keepLive(viewKey, occasionKey);
     if (kept) notify("The live picture is kept as a plate.");
@@ -170,22 +147,16 @@ export function BenchPage() {
     ...(step === "fixtures" || sheet !== "picture"
       ? { "ctrl+c": clipboard.copy, "ctrl+v": clipboard.paste, "ctrl+d": clipboard.duplicate }
       : {}),
-    l: () => setSurround((was) => (was + 1) % SURROUNDS.length),
-    c: () => setComparing((was) => !was),
-    b: () => setBalancing((was) => !was),
+    l: () => act("next surround"),
+    c: () => act({ turn: "comparing" }),
+    b: () => act({ turn: "balancing" }),
     p: () => void makePlate(),
     k: () => void keep(),
-    m: () => setMetering((was) => !was),
-    "?": () => setKeys(true),
+    m: () => act({ turn: "metering" }),
+    "?": () => put({ keys: true }),
     Escape: () => {
-      // What is in hand is put away, the last taken first.
-      if (kind) setKind(null);
-      else if (pointer.pointing) pointer.setPointing(null);
-      else if (metering) setMetering(false);
-      else if (comparing) setComparing(false);
-      else if (fixtures.length) setFixtures([]);
-      else if (surface) setSurface(null);
-      else if (balancing) setBalancing(false);
+      if (!kind && pointer.pointing) pointer.setPointing(null);
+      else act("put away");
     },
   });
 
@@ -206,7 +177,7 @@ export function BenchPage() {
   document.title = `${view.name}, ${occasion.name} · Valleylight`;
   const altitude = live.header?.altitude_deg ?? null;
   const go = (v: string, o: string) => {
-    setOther(null);
+    put({ other: null });
     const kept = new URLSearchParams(location.search);
     kept.delete("plate");
     navigate(`/p/${slug}/bench/${v}/${o}${kept.size ? `?${kept}` : ""}`);
@@ -215,7 +186,8 @@ export function BenchPage() {
   return (
     <div className="page">
       <BenchHeader
-        {...{ slug, project, view, occasion, go, sheet, quality, setQuality, estimate }}
+        {...{ slug, project, view, occasion, go, sheet, quality: desk.quality, estimate }}
+        setQuality={(quality) => put({ quality })}
         setSheet={(key) => {
           // Plan and stage view are for fixtures, but where one points at surfaces or looks for a place to stand.
           const stays = key === "picture" || step === "lens" || (key === "plan" && step === "stage");
@@ -236,10 +208,10 @@ export function BenchPage() {
           redo={saved.redo ?? null}
           onStep={(way) => void undoStep(way)}
           toggles={[
-            ["Balance", "B", balancing, () => setBalancing(!balancing)],
-            ["Compare", "C", comparing, () => setComparing(!comparing)],
-            ["Surround", "L", surround > 0, () => setSurround((surround + 1) % SURROUNDS.length)],
-            ["Keys", "?", keys, () => setKeys(true)],
+            ["Balance", "B", desk.balancing, () => act({ turn: "balancing" })],
+            ["Compare", "C", comparing, () => act({ turn: "comparing" })],
+            ["Surround", "L", desk.surround > 0, () => act("next surround")],
+            ["Keys", "?", desk.keys, () => put({ keys: true })],
           ]}
         />
         <main className="middle">
@@ -283,11 +255,16 @@ export function BenchPage() {
                 making={making ?? null}
                 label={`${view.name}, ${occasion.name}`}
                 aspect={aspectOf(view)}
-                modes={{ mode, setMode, metering, setMetering }}
-                metered={metering && metered ? { ...metered, radius: meterRadius } : null}
+                modes={{
+                  mode,
+                  setMode: (to) => put({ mode: to }),
+                  metering,
+                  setMetering: (on) => put({ metering: on }),
+                }}
+                metered={metering ? meter.spot : null}
                 point={
                   metering
-                    ? (x, y) => void readMeter(x, y, meterRadius)
+                    ? meter.read
                     : step === "fixtures" && pointer.ready
                       ? (x, y) => void pointer.point(x, y, true)
                       : step === "stage"
@@ -309,18 +286,7 @@ export function BenchPage() {
             )}
           </div>
           <div className="under">
-            {making && <Making plate={making} stop={stop} />}
-            {!making && halted?.job && (
-              <div className="d-flex align-items-center gap-3 pb-2" role="status">
-                <b>{halted.quality}</b>
-                <span className="number flex-grow-1">
-                  stopped at {halted.job.samples_done} of {halted.samples} samples
-                </span>
-                <Button size="sm" variant="outline-dark" onClick={() => resume(halted.job!.id)}>
-                  Go on
-                </Button>
-              </div>
-            )}
+            <Underway making={making} halted={halted} stop={stop} resume={resume} />
             <Dayline slug={slug} project={project} occasion={occasion} hands={hands} />
             <Yearline slug={slug} project={project} occasion={occasion} hands={hands} />
             <PlateStrip
@@ -339,15 +305,12 @@ export function BenchPage() {
             <MeterCard
               slug={slug}
               occasion={occasion.key}
-              reading={reading}
-              radius={meterRadius}
-              setRadius={(radius) => {
-                setMeterRadius(radius);
-                if (metered) void readMeter(metered.x, metered.y, radius);
-              }}
-              close={() => setMetering(false)}
+              reading={meter.reading}
+              radius={meter.radius}
+              setRadius={meter.setRadius}
+              close={() => put({ metering: false })}
             />
-          ) : balancing ? (
+          ) : desk.balancing ? (
             <Balance project={project} occasion={occasion} hands={hands} live={live} />
           ) : step === "stage" ? (
             <StageInstrument
@@ -355,7 +318,7 @@ export function BenchPage() {
               project={project}
               hands={hands}
               surface={surface}
-              chooseSurface={setSurface}
+              chooseSurface={(name) => put({ surface: name })}
             />
           ) : step === "daylight" ? (
             <Daylight
@@ -382,7 +345,7 @@ export function BenchPage() {
               duplicate={clipboard.duplicate}
               openPlan={() => goTo({ sheet: "plan" })}
               alone={alone}
-              setAlone={setAlone}
+              setAlone={(group) => put({ alone: group })}
               pointing={pointer.pointing}
               setPointing={pointer.setPointing}
               kind={kind}
@@ -408,7 +371,7 @@ export function BenchPage() {
           )}
         </aside>
       </div>
-      <KeySheet show={keys} close={() => setKeys(false)} />
+      <KeySheet show={desk.keys} close={() => put({ keys: false })} />
     </div>
   );
 }
@@ -416,29 +379,4 @@ export function BenchPage() {
 /** The first of a list where the address names none. */
 function byChance<T>(items: T[] | undefined, asked: string): T | undefined {
   return asked === "" ? items?.[0] : undefined;
-}
-
-function Making({ plate, stop }: { plate: Plate; stop: (job: number) => void }) {
-  const { job } = plate;
-  if (!job) return null;
-  const share = job.samples_done / plate.samples;
-  return (
-    <div className="d-flex align-items-center gap-3 pb-2" role="status">
-      <b>{plate.quality}</b>
-      <ProgressBar
-        className="flex-grow-1"
-        now={share * 100}
-        aria-label={`Progress of the ${plate.quality}`}
-      />
-      <span className="number">
-        {job.status === "waiting"
-          ? "waiting its turn"
-          : `${job.samples_done} of ${plate.samples} samples · ${timeLeft(job.seconds_left)} left`}
-      </span>
-      {job.message && <span className="quiet">{job.message}</span>}
-      <Button size="sm" variant="outline-dark" onClick={() => stop(job.id)}>
-        Stop
-      </Button>
-    </div>
-  );
 }

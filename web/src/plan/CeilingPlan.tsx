@@ -15,10 +15,10 @@ import type { Hands } from "../bench/useBench";
 import { useStore } from "../state/store";
 import { AreaFigures } from "../meter/MeterCard";
 import { Button } from "../ui/Button";
+import { placeFixture } from "../fixtures/place";
 import { contour } from "./contours";
 import { FixtureSymbol, type Grip, type SymbolActs } from "./FixtureSymbol";
 import { KindStrip } from "./KindStrip";
-import { newFixture } from "./newFixture";
 import { type ArrangeFigures, HINTS, Marks, type PlanTool, PlanTools, START_FIGURES } from "./PlanTools";
 import { PlanGround } from "./PlanGround";
 import { Section } from "./Section";
@@ -275,18 +275,9 @@ export function CeilingPlan(props: Props) {
     if (!several) chooseKind(null);
     return true;
   };
-  /** Place one; a ceiling fixture without neighbours of its kind hangs on the ceiling above. */
-  const put = async (chosen: FixtureKind, [x, y]: [number, number]) => {
-    let z: number | undefined;
-    if ((chosen.mounting ?? "ceiling") === "ceiling" && !fixtures.some((f) => f.kind === chosen.key)) {
-      const over = await api
-        .pick(slug, { view: view.key, occasion: occasion.key, plan: [x, y, CUT_M], up: true })
-        .catch(() => null);
-      if (over) z = round(over.point[2] - 0.02);
-    }
-    const made = newFixture(project, chosen, x, y, z);
-    hands.fixtures(`Place ${chosen.name}`, [made], true);
-    select(made.key);
+  const put = async (chosen: FixtureKind, spot: [number, number]) => {
+    const key = await placeFixture(slug, { kind: chosen.key, at: spot });
+    if (key) select(key);
   };
   latest.current = {
     grab: (e, f, grip) => {

@@ -25,7 +25,7 @@ import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { freeKey } from "../ui/format";
 import { KindStrip } from "./KindStrip";
-import { newFixture } from "./newFixture";
+import { placeFixture } from "../fixtures/place";
 import { useKinds } from "./useKinds";
 import { useModels, useServer } from "../state/server";
 
@@ -345,11 +345,13 @@ function act(e: Pointed, at: Model, props: Props, aims: boolean) {
   if (!chosen) return;
   const normal = surface.face.normal.clone();
   if (normal.dot(ray.ray.direction) > 0) normal.negate();
-  const place = p.clone().addScaledVector(normal, 0.03);
-  const made = newFixture(project, chosen, place.x, place.y, place.z);
+  const spot = p.clone().addScaledVector(normal, 0.03);
   const away = Math.abs(normal.z) > 0.5 && normal.z > 0 ? new Vector3(0, 0, 1) : normal;
-  const aim = normal.z < -0.5 ? new Vector3(place.x, place.y, 0) : place.clone().addScaledVector(away, 2);
-  made.aim = [round(aim.x), round(aim.y), round(aim.z)];
-  hands.fixtures(`Place ${chosen.name}`, [made], true);
-  select(made.key);
+  const aim = normal.z < -0.5 ? new Vector3(spot.x, spot.y, 0) : spot.clone().addScaledVector(away, 2);
+  void placeFixture(props.slug, {
+    kind: chosen.key,
+    at: [round(spot.x), round(spot.y)],
+    height_m: round(spot.z),
+    aim: [round(aim.x), round(aim.y), round(aim.z)],
+  }).then((key) => key && select(key));
 }

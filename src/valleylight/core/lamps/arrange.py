@@ -100,6 +100,16 @@ def placed(
     return made
 
 
+def height_of_new(project: Project, kind: FixtureKind, x: float, y: float) -> float | None:
+    """How high in metres one more of a kind hangs: as its nearest neighbour of that kind, else as its mounting is usual. None for
+    the first on a ceiling, which is to be looked for."""
+    like = [f for f in project.fixtures if f.kind == kind.key]
+    near = min(like, key=lambda f: (f.position[0] - x) ** 2 + (f.position[1] - y) ** 2, default=None)
+    if near is not None:
+        return near.position[2]
+    return None if kind.mounting == "ceiling" else HANG_M[kind.mounting]
+
+
 def _free(kind: str, taken: set[str]) -> str:
     key = next(k for k in (f"{kind[:56]}-{n}" for n in range(1, 100_000)) if k not in taken)
     taken.add(key)

@@ -10,14 +10,14 @@ from fastapi.concurrency import run_in_threadpool
 from valleylight.core.errors import InputError
 from valleylight.core.lamps import arrange
 from valleylight.core.project.changes import Change
-from valleylight.core.project.description import Metres, Project
+from valleylight.core.project.description import Fixture, Metres, Project
 from valleylight.server.messages import questions as q
 from valleylight.server.store import edits
 from valleylight.server.web.context import Hand, Here, described, with_database
 from valleylight.server.store.edits import Edit
 from valleylight.server.web.routes.edits import announced
-from valleylight.server.web.schemas.plan import ArrangeWanted, SectionDrawing
-from valleylight.server.web.schemas.projects import ProjectState
+from valleylight.server.web.schemas.plan import ArrangeWanted, FixtureWanted, SectionDrawing
+from valleylight.server.web.schemas.projects import PartPlaced, ProjectState
 from valleylight.server.web.schemas.stage import ObjectLine
 
 router = APIRouter(prefix="/api/projects", tags=["arrange"])
@@ -41,6 +41,43 @@ async def section(
     """The stage cut by an upright plane."""
     asked = q.Section(project=await described(slug), axis=axis, place_m=place_m)
     return SectionDrawing.model_validate(await here.worker.ask(asked))
+
+
+@router.post("/{slug}/fixtures", status_code=201)
+async def place_fixture(slug: str, wanted: FixtureWanted, here: Here, hand: Hand = "") -> PartPlaced:
+    """Place one more fixture of a kind; one step of undo."""
+    project = await described(slug)
+    kind, (x, y) = project.kind(wanted.kind), wanted.at
+    height = arrange.height_of_new(project, kind, x, y) if wanted.height_m is None else wanted.height_m
+    if height is None:
+        [(_, _, height)] = await _on_the_ceiling(project, [(x, y)], kind.mounting, here)
+    return await run_in_threadpool(_keep_one, slug, wanted, (x, y, height), here, hand)
+
+
+@with_database
+def _keep_one(slug: str, wanted: FixtureWanted, place: tuple[float, float, float], here: Any, hand: str) -> PartPlaced:
+    keys: list[str] = []
+
+    def make(project: Project) -> Edit:
+        kind = project.kind(wanted.kind)
+        [made] = arrange.placed(project, kind, [place])
+        if wanted.aim is not None:
+            made = Fixture.model_validate({**made.model_dump(), "aim": wanted.aim})
+        keys.append(made.key)
+        change = Change(part="fixture", key=made.key, value=made.model_dump(mode="json"))
+        return Edit(label=f"Place {kind.name}", changes=[change])
+
+    row = edits.edit_from(slug, make, hand)
+    return PartPlaced(key=keys[-1], project=announced(row, here, "Place fixture", hand))
+
+
+async def _on_the_ceiling(
+    project: Project, flat: list[tuple[float, float]], mounting: str, here: Any
+) -> list[tuple[float, float, float]]:
+    """Places just under what hangs over them, at the usual height under the open sky."""
+    over = await here.worker.ask(q.Ceilings(project=project, places=tuple((x, y, LOOK_UP_FROM_M) for x, y in flat)))
+    usual = arrange.HANG_M[mounting]
+    return [(x, y, usual if z is None else z - BELOW_CEILING_M) for (x, y), z in zip(flat, over, strict=True)]
 
 
 @router.post("/{slug}/arrange", status_code=201)
@@ -67,11 +104,9 @@ async def _places(wanted: ArrangeWanted, project: Project, mounting: str, here: 
     flat = _flat(wanted)
     if wanted.height_m is not None:
         return [(x, y, wanted.height_m) for x, y in flat]
-    usual = arrange.HANG_M[mounting]
     if mounting != "ceiling":
-        return [(x, y, usual) for x, y in flat]
-    over = await here.worker.ask(q.Ceilings(project=project, places=tuple((x, y, LOOK_UP_FROM_M) for x, y in flat)))
-    return [(x, y, usual if z is None else z - BELOW_CEILING_M) for (x, y), z in zip(flat, over, strict=True)]
+        return [(x, y, arrange.HANG_M[mounting]) for x, y in flat]
+    return await _on_the_ceiling(project, flat, mounting, here)
 
 
 def _flat(wanted: ArrangeWanted) -> list[arrange.Place]:

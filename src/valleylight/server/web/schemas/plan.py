@@ -50,6 +50,15 @@ class SectionDrawing(BaseModel):
     segments: list[float]
 
 
+class FixtureWanted(Asked):
+    """One more fixture of a kind at a place. What is not said is as with its neighbours of that kind, or as usual for its mounting."""
+
+    kind: str
+    at: tuple[Metres, Metres]
+    height_m: Metres | None = Field(None, description="None hangs it as its neighbours, or on the ceiling above")
+    aim: tuple[Metres, Metres, Metres] | None = Field(None, description="None aims it straight down")
+
+
 class ArrangeWanted(Asked):
     """Many fixtures at once: a row, an array or a curve of a kind, one under each object of a name, or mirror images."""
 

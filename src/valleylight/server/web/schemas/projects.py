@@ -85,6 +85,13 @@ class PartCopied(BaseModel):
     project: ProjectState
 
 
+class PartPlaced(BaseModel):
+    """The key of what was placed, and the project with it."""
+
+    key: str
+    project: ProjectState
+
+
 class KindFigures(BaseModel):
     """A fixture kind with the figures of its profile."""
 

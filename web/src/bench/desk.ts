@@ -1,0 +1,75 @@
+/** What lies on the bench: what is chosen, in hand and open, as one state that changes by acts alone. */
+import { useReducer } from "react";
+
+import type { Quality } from "../api/client";
+import type { PictureMode } from "../api/live";
+
+export const SURROUNDS = ["light", "middle", "dark"] as const;
+
+export interface Desk {
+  /** How the live picture is shown, and the only fixture group that is. */
+  mode: PictureMode;
+  alone: string | null;
+  /** The quality of the next plate. */
+  quality: Quality;
+  /** The plate that was shown before, to compare with. */
+  other: number | null;
+  comparing: boolean;
+  balancing: boolean;
+  metering: boolean;
+  /** The sheet of keys is open. */
+  keys: boolean;
+  surround: number;
+  /** Chosen fixtures, the first of which shows its settings; and the kind that is about to be placed. */
+  fixtures: string[];
+  kind: string | null;
+  surface: string | null;
+}
+
+export const EMPTY: Desk = {
+  mode: "picture",
+  alone: null,
+  quality: "proof",
+  other: null,
+  comparing: false,
+  balancing: false,
+  metering: false,
+  keys: false,
+  surround: 0,
+  fixtures: [],
+  kind: null,
+  surface: null,
+};
+
+type Switch = "comparing" | "balancing" | "metering";
+export type Act =
+  | { put: Partial<Desk> }
+  | { turn: Switch }
+  | "next surround"
+  /** Escape: what was taken last is put away. `pointing` is in hand elsewhere, after a kind and before all else. */
+  | "put away";
+
+/** What Escape puts away, the last taken first. */
+const HELD: [keyof Desk, Partial<Desk>][] = [
+  ["kind", { kind: null }],
+  ["metering", { metering: false }],
+  ["comparing", { comparing: false }],
+  ["fixtures", { fixtures: [] }],
+  ["surface", { surface: null }],
+  ["balancing", { balancing: false }],
+];
+const isHeld = (value: Desk[keyof Desk]) => (Array.isArray(value) ? value.length > 0 : Boolean(value));
+
+export function changed(desk: Desk, act: Act): Desk {
+  if (act === "next surround") return { ...desk, surround: (desk.surround + 1) % SURROUNDS.length };
+  if (act === "put away") {
+    const held = HELD.find(([name]) => isHeld(desk[name]));
+    return held ? { ...desk, ...held[1] } : desk;
+  }
+  if ("turn" in act) return { ...desk, [act.turn]: !desk[act.turn] };
+  return { ...desk, ...act.put };
+}
+
+export function useDesk() {
+  return useReducer(changed, EMPTY);
+}

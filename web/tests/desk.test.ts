@@ -1,0 +1,53 @@
+import { describe, expect, it, test } from "vitest";
+
+import { changed, type Desk, EMPTY, SURROUNDS } from "../src/bench/desk";
+
+const FULL: Desk = {
+  ...EMPTY,
+  kind: "spot",
+  metering: true,
+  comparing: true,
+  fixtures: ["a", "b"],
+  surface: "oak",
+  balancing: true,
+};
+
+describe("what lies on the bench", () => {
+  it("is put away by Escape, what was taken last first, and then nothing more", () => {
+    const order: string[] = [];
+    let desk = FULL;
+    for (let k = 0; k < 8; k += 1) {
+      const next = changed(desk, "put away");
+      const gone = (Object.keys(desk) as (keyof Desk)[]).filter((name) => desk[name] !== next[name]);
+      order.push(gone.join());
+      desk = next;
+    }
+    expect(order).toEqual(["kind", "metering", "comparing", "fixtures", "surface", "balancing", "", ""]);
+    expect(desk).toEqual({ ...EMPTY });
+  });
+
+  it("stays the same object where nothing is in hand, so that nothing is drawn anew", () => {
+    expect(changed(EMPTY, "put away")).toBe(EMPTY);
+  });
+
+  test.each(["comparing", "balancing", "metering"] as const)("is turned on and off: %s", (name) => {
+    const on = changed(EMPTY, { turn: name });
+    expect(on).toEqual({ ...EMPTY, [name]: true });
+    expect(changed(on, { turn: name })).toEqual(EMPTY);
+  });
+
+  it("goes round the surrounds", () => {
+    let desk = EMPTY;
+    const seen = SURROUNDS.map(() => (desk = changed(desk, "next surround")).surround);
+    expect(seen).toEqual([1, 2, 0]);
+  });
+
+  it("keeps all else when something is put", () => {
+    expect(changed(FULL, { put: { quality: "press", other: 7 } })).toEqual({
+      ...FULL,
+      quality: "press",
+      other: 7,
+    });
+    expect(FULL.quality).toBe("proof");
+  });
+});
