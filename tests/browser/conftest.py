@@ -17,7 +17,7 @@ FLAGS = [
 
 
 #: Pictures of few pixels: what is tried here is how they are asked for and shown.
-SMALL = {"sketch_width": 320, "proof_width": 480, "press_width": 640, "live_width": 560}
+SMALL = {"sketch_width": 320, "proof_width": 480, "press_width": 640, "live_width": 481, "live_samples": 4}
 
 expect.set_options(timeout=45_000)
 

@@ -27,7 +27,7 @@ FIRST, FINE = 160, 288
 class Bench:
     """A live picture of the small room whose pictures are caught instead of sent."""
 
-    def __init__(self, compiler, width: int = FINE) -> None:
+    def __init__(self, compiler, width: int = FINE, samples: int = 40) -> None:
         self.project = small.project()
         self.raw = self.project.description.model_dump(mode="json")
         self.sent: list[LiveShown] = []
@@ -319,3 +319,20 @@ def test_a_model_that_cannot_be_read_is_told_and_asked_for_anew():
     while len(bench.sent) < 2:
         bench.picture.step()
     assert isinstance(bench.sent[1].header, LiveHeader)
+
+
+@pytest.mark.parametrize(
+    ("samples", "counts"), [(40, [2, 3, 5, 10, 20]), (4, [2, 2]), (1, [1]), (99, [2, 3, 5, 10, 20, 20, 20, 19])]
+)
+def test_refinement_takes_as_many_samples_as_are_wanted(samples, counts):
+    """A studio's machine may take more than the usual 40, or fewer."""
+    assert live.passes(samples) == counts
+
+
+def test_refinement_ends_where_it_is_set_to(compiler):
+    bench = Bench(compiler, samples=4)
+    bench.show()
+    while bench.picture._plan:
+        bench.picture.step()
+    last = bench.sent[-1].header
+    assert (last.width, last.samples, last.last) == (FINE, 4, True)

@@ -6,7 +6,6 @@ import {
   type ArrangeWanted,
   type Fixture,
   type FixtureKind,
-  type LuxGrid,
   type Occasion,
   type Project,
   type View,
@@ -16,7 +15,7 @@ import { useStore } from "../state/store";
 import { AreaFigures } from "../meter/MeterCard";
 import { Button } from "../ui/Button";
 import { placeFixture } from "../fixtures/place";
-import { contour } from "./contours";
+import { useLux, WORKING_PLANE_M } from "./useLux";
 import { FixtureSymbol, type Grip, type SymbolActs } from "./FixtureSymbol";
 import { KindStrip } from "./KindStrip";
 import { type ArrangeFigures, HINTS, Marks, type PlanTool, PlanTools, START_FIGURES } from "./PlanTools";
@@ -42,8 +41,6 @@ interface Props {
 }
 
 const CUT_M = 1.2;
-const WORKING_PLANE_M = 0.75;
-const LEVELS = [20, 50, 100, 200, 300, 500, 1000];
 
 /** The plan on which fixtures are placed, moved and aimed; with the direct lux on the working plane. */
 export function CeilingPlan(props: Props) {
@@ -55,9 +52,7 @@ export function CeilingPlan(props: Props) {
   const [figures, setFigures] = useState<ArrangeFigures>(START_FIGURES);
   const [line, setLine] = useState<[number, number][]>([]);
   const [area, setArea] = useState<AreaReading | null>(null);
-  const draft = useStore((s) => s.draft);
   const adopt = useStore((s) => s.adopt);
-  const [grid, setGrid] = useState<LuxGrid | null>(null);
   const [box, setBox] = useState<[number, number, number, number] | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const drag = useRef<{ key: string; grip: Grip; moved: boolean } | null>(null);
@@ -79,28 +74,7 @@ export function CeilingPlan(props: Props) {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [framed]);
 
-  const lit = JSON.stringify([project.fixtures, project.kinds, project.occasions, draft.map((c) => c.key)]);
-  // One question at a time: while a fixture is dragged the next one asks for the newest draft.
-  const asking = useRef<"no" | "once" | "again">("no");
-  const [turn, setTurn] = useState(0);
-  useEffect(() => {
-    const wait = window.setTimeout(() => {
-      if (asking.current !== "no") {
-        asking.current = "again";
-        return;
-      }
-      asking.current = "once";
-      api
-        .luxOfDraft(slug, occasion.key, WORKING_PLANE_M, useStore.getState().draft)
-        .then(setGrid, () => setGrid(null))
-        .finally(() => {
-          if (asking.current === "again") setTurn((t) => t + 1);
-          asking.current = "no";
-        });
-    }, 120);
-    return () => window.clearTimeout(wait);
-  }, [slug, occasion.key, lit, turn]);
-
+  const { grid, contours, room } = useLux(slug, project, occasion);
   const lines = useMemo(() => {
     if (!plan) return "";
     const s = plan.segments;
@@ -108,7 +82,6 @@ export function CeilingPlan(props: Props) {
     for (let k = 0; k < s.length; k += 4) parts.push(`M${s[k]} ${-s[k + 1]}L${s[k + 2]} ${-s[k + 3]}`);
     return parts.join("");
   }, [plan]);
-  const contours = useMemo(() => (grid ? LEVELS.map((l) => [l, contour(grid, l)] as const) : []), [grid]);
   const kindOf = useMemo(() => new Map((project.kinds ?? []).map((k) => [k.key, k])), [project.kinds]);
   const latest = useRef<SymbolActs | null>(null);
   const acts = useMemo<SymbolActs>(
@@ -119,7 +92,6 @@ export function CeilingPlan(props: Props) {
     }),
     [],
   );
-  const room = useMemo(() => roomFigures(grid, project), [grid, project]);
 
   if (!plan || !box) return <div className="plan-wrap">Drawing the plan…</div>;
   const unit = box[2] / 900; // about one pixel in metres
@@ -474,15 +446,4 @@ function keptInSight(b: [number, number, number, number], [x, y]: [number, numbe
   const shift = (low: number, size: number, v: number) =>
     v < low + size * edge ? v - size * edge : v > low + size * (1 - edge) ? v - size * (1 - edge) : low;
   return [shift(b[0], b[2], x), shift(b[1], b[3], -y), b[2], b[3]];
-}
-
-/** Average and greatest where more than 5 lx fall. */
-function roomFigures(grid: LuxGrid | null, project: Project) {
-  if (!grid || (project.fixtures ?? []).length === 0) return null;
-  const lit = grid.lux.filter((v) => v > 5);
-  if (lit.length < 4) return null;
-  return {
-    average: lit.reduce((a, b) => a + b, 0) / lit.length,
-    greatest: Math.max(...lit),
-  };
 }

@@ -45,8 +45,9 @@ from valleylight.server.worker.reading import Reading
 
 log = logs.log()
 
-#: The first step of refinement (width of a picture of 16 to 9, others have as many pixels; samples; noise removal), and those after it.
-FIRST_STEP, FINER = (FIRST_WIDTH, 1, "fast"), tuple((count, "balanced") for count in (2, 3, 5, 10, 20))
+#: The first step of refinement (width of a picture of 16 to 9, others have as many pixels; samples; noise removal), and the samples of
+#: those after it.
+FIRST_STEP, FINER = (FIRST_WIDTH, 1, "fast"), (2, 3, 5, 10, 20)
 #: After so long at rest a picture whose levels were changed is cleaned again.
 REST_S = 0.6
 #: A film traced for one exposure holds for others so many stops away.
@@ -87,11 +88,11 @@ class LivePicture:
 
     def __init__(
         self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[Event], None],
-        interrupt: threading.Event, reading: Reading | None = None, width: int = 848,
+        interrupt: threading.Event, reading: Reading | None = None, width: int = 848, samples: int = 40,
     ) -> None:  # fmt: skip
         self._reading = reading or Reading(compiler)
         #: Width, samples and quality of noise removal of each step of refinement.
-        self._steps = [FIRST_STEP, *((max(width, FIRST_STEP[0] + 1), count, quality) for count, quality in FINER)]
+        self._steps = [FIRST_STEP, *((max(width, FIRST_STEP[0] + 1), n, "balanced") for n in passes(samples))]
         self._compiler, self._files, self._pool = compiler, files, pool
         self._send, self._interrupt = send, interrupt
         self._wanted: _Wanted | None = None
@@ -402,6 +403,15 @@ def advice(linear: np.ndarray[Any, Any], lens: Lens, day: Daylight, mean: float)
 
 def _whole(kelvin: float) -> int | None:
     return round(kelvin) if np.isfinite(kelvin) and 1000 < kelvin < 50_000 else None
+
+
+def passes(samples: int) -> list[int]:
+    """Samples of each pass of the finest picture: few first, then as many as are left at a time."""
+    left, counts = samples, []
+    while left > 0:
+        counts.append(min(FINER[min(len(counts), len(FINER) - 1)], left))
+        left -= counts[-1]
+    return counts
 
 
 def scene_key(project: Project, view: View, occasion: Occasion) -> str:

@@ -50,13 +50,13 @@ def run(link: Connection, settings: Settings) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the server decides when we stop
     os.nice(LESS_THAN_THE_SCREEN)
     tables.connect(settings.database_url)
-    worker = Worker(link, FileStore(settings.files), settings.live_width)
+    worker = Worker(link, FileStore(settings.files), settings.live_width, settings.live_samples)
     signal.signal(signal.SIGTERM, lambda *_: worker.leave_soon())
     worker.serve()
 
 
 class Worker:
-    def __init__(self, link: Connection, files: FileStore, width: int) -> None:
+    def __init__(self, link: Connection, files: FileStore, width: int, samples: int) -> None:
         self._link = link
         self._send_lock = threading.Lock()
         self._inbox: queue.SimpleQueue[Wish] = queue.SimpleQueue()
@@ -67,7 +67,7 @@ class Worker:
         self._files = files
         self._compiler = compiler
         reading = Reading(compiler)
-        self._live = LivePicture(compiler, files, pool, self.send, self._interrupt, reading, width)
+        self._live = LivePicture(compiler, files, pool, self.send, self._interrupt, reading, width, samples)
         self._plates = PlateMaker(compiler, files, pool, self.send, reading)
         self._portraits = PortraitMaker(files, self.send)
         self._pictured = False  # the last piece of work in the background was a portrait
