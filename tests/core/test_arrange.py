@@ -8,6 +8,7 @@ import pytest
 from tests import small
 from valleylight.core.errors import InputError
 from valleylight.core.lamps import arrange
+from valleylight.core.project import Fixture, FixtureKind, Project
 
 
 def test_a_row_keeps_half_a_spacing_to_the_walls():

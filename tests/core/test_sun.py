@@ -79,3 +79,25 @@ def test_a_low_sun_is_weaker_and_warmer():
 def test_direction_points_clockwise_from_north():
     assert sun.direction(90, 0) == pytest.approx([1, 0, 0], abs=1e-12)
     assert sun.direction(180, 30) == pytest.approx([0, -np.cos(np.pi / 6), 0.5], abs=1e-12)
+
+
+@pytest.mark.parametrize(
+    ("latitude", "longitude", "zone"),
+    [
+        (46.6, 9.8, "Europe/Zurich"),
+        (-33.9, 151.2, "Australia/Sydney"),
+        (69.6, 18.9, "Europe/Oslo"),
+        (-89.0, 0.0, "UTC"),
+    ],
+)
+def test_a_year_at_once_is_its_days_one_by_one(latitude, longitude, zone):
+    """Over changes of the clock, the midnight sun and the polar night as well; ephem's risings hold the single days."""
+    days = [date(2026, 1, 1) + timedelta(days=k) for k in range(0, 365, 7)]
+    hours = np.arange(10.0, 16.0, 0.25)
+    together = sun.rises_and_sets(latitude, longitude, zone, days)
+    apart = [sun.rise_and_set(latitude, longitude, zone, d) for d in days]
+    for one, other in zip(together, apart, strict=True):
+        assert [v is None for v in one] == [v is None for v in other]
+        assert [v for v in one if v is not None] == pytest.approx([v for v in other if v is not None], abs=1e-4)
+    top = [sun.positions_of_day(latitude, longitude, zone, d, hours)[1].max() for d in days]
+    assert sun.highest(latitude, longitude, zone, days, hours) == pytest.approx(top, abs=1e-6)

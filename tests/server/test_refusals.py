@@ -29,7 +29,9 @@ MISSING = {
     "key": "no-such-key", "sha256": "0" * 64, "asset": "0" * 64, "plate_id": "999999", "job_id": "999999", "version": "0",
     "name": "no-such-name", "suffix": "gif", "side": "ceiling", "form": "picture.gif",
 }  # fmt: skip
-WORDS_OF_LIBRARIES = re.compile(r"pydantic|Input should|Traceback|peewee|sqlalchemy|JSONDecode|/site-packages/|NoneType", re.I)
+WORDS_OF_LIBRARIES = re.compile(
+    r"pydantic|Input should|Traceback|peewee|sqlalchemy|JSONDecode|/site-packages/|NoneType", re.I
+)
 
 
 def operations() -> Iterator[tuple[str, str, dict[str, Any]]]:
@@ -186,7 +188,9 @@ NUMBERS = [
 
 
 @pytest.mark.parametrize("value", ["many", "nan", "inf", "1e999", "--1", ""])
-@pytest.mark.parametrize(("method", "path", "operation", "name"), NUMBERS, ids=[f"{m} {p} {n}" for m, p, _, n in NUMBERS])
+@pytest.mark.parametrize(
+    ("method", "path", "operation", "name"), NUMBERS, ids=[f"{m} {p} {n}" for m, p, _, n in NUMBERS]
+)
 def test_a_number_that_is_none_is_refused(client, method, path, operation, name, value):
     answer = client.request(method, filled(path, THERE), params={**required(operation), name: value}, content=b"")
     problem = refused(answer, 404, 422)

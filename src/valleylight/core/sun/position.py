@@ -6,6 +6,7 @@ as implemented by pvlib (`pvlib.spa`).
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
 from zoneinfo import ZoneInfo
@@ -77,16 +78,41 @@ def positions_at(
 
 def rise_and_set(latitude_deg: float, longitude_deg: float, zone: str, day: date) -> tuple[float | None, float | None]:
     """Civil hours of sunrise and sunset (0 to 24), or None where the sun does not cross the horizon that day."""
-    check_year(day.year)
-    utc_midnight = np.array([datetime(day.year, day.month, day.day, tzinfo=UTC).timestamp()])
-    delta_t = float(spa.calculate_deltat(day.year, day.month))
-    _, rise, fall = spa.transit_sunrise_sunset(utc_midnight, latitude_deg, longitude_deg, delta_t, 1)
-    local_midnight = datetime(day.year, day.month, day.day, tzinfo=ZoneInfo(zone)).timestamp()
+    return rises_and_sets(latitude_deg, longitude_deg, zone, [day])[0]
 
-    def hour(moment: float) -> float | None:
-        return None if not np.isfinite(moment) else float((moment - local_midnight) / 3600.0 % 24.0)
 
-    return hour(float(rise[0])), hour(float(fall[0]))
+def rises_and_sets(
+    latitude_deg: float, longitude_deg: float, zone: str, days: Sequence[date]
+) -> list[tuple[float | None, float | None]]:
+    """As `rise_and_set`, of many days of one year at once."""
+    check_year(days[0].year)
+    utc_midnights = np.array([datetime(d.year, d.month, d.day, tzinfo=UTC).timestamp() for d in days])
+    delta_t = float(spa.calculate_deltat(days[0].year, days[0].month if len(days) == 1 else 6))
+    _, rises, falls = spa.transit_sunrise_sunset(utc_midnights, latitude_deg, longitude_deg, delta_t, 1)
+
+    def hour(moment: float, midnight: float) -> float | None:
+        return None if not np.isfinite(moment) else float((moment - midnight) / 3600.0 % 24.0)
+
+    return [
+        (hour(float(rise), midnight), hour(float(fall), midnight))
+        for rise, fall, midnight in zip(rises, falls, _midnights(zone, days), strict=True)
+    ]
+
+
+def highest(
+    latitude_deg: float, longitude_deg: float, zone: str, days: Sequence[date], hours: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """Greatest altitude in degrees among civil hours (N,) on each of many days of one year."""
+    check_year(days[0].year)
+    moments = np.array(_midnights(zone, days))[:, None] + np.asarray(hours) * 3600.0
+    altitudes = positions_at(latitude_deg, longitude_deg, moments.ravel(), days[0].year)[1]
+    return np.asarray(altitudes.reshape(moments.shape).max(1))
+
+
+def _midnights(zone: str, days: Sequence[date]) -> list[float]:
+    """The moments at which civil days begin, in seconds since 1970."""
+    place = ZoneInfo(zone)
+    return [datetime(d.year, d.month, d.day, tzinfo=place).timestamp() for d in days]
 
 
 def check_year(year: int) -> None:

@@ -407,7 +407,7 @@ def _whole(kelvin: float) -> int | None:
 
 def passes(samples: int) -> list[int]:
     """Samples of each pass of the finest picture: few first, then as many as are left at a time."""
-    left, counts = samples, []
+    left, counts = samples, list[int]()
     while left > 0:
         counts.append(min(FINER[min(len(counts), len(FINER) - 1)], left))
         left -= counts[-1]

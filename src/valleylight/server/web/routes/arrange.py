@@ -10,7 +10,7 @@ from fastapi.concurrency import run_in_threadpool
 from valleylight.core.errors import InputError
 from valleylight.core.lamps import arrange
 from valleylight.core.project.changes import Change
-from valleylight.core.project.description import Fixture, Metres, Project
+from valleylight.core.project.description import Metres, Project
 from valleylight.server.messages import questions as q
 from valleylight.server.store import edits
 from valleylight.server.web.context import Hand, Here, described, with_database
@@ -61,11 +61,11 @@ def _keep_one(slug: str, wanted: FixtureWanted, place: tuple[float, float, float
     def make(project: Project) -> Edit:
         kind = project.kind(wanted.kind)
         [made] = arrange.placed(project, kind, [place])
+        value = made.model_dump(mode="json")
         if wanted.aim is not None:
-            made = Fixture.model_validate({**made.model_dump(), "aim": wanted.aim})
+            value["aim"] = list(wanted.aim)
         keys.append(made.key)
-        change = Change(part="fixture", key=made.key, value=made.model_dump(mode="json"))
-        return Edit(label=f"Place {kind.name}", changes=[change])
+        return Edit(label=f"Place {kind.name}", changes=[Change(part="fixture", key=made.key, value=value)])
 
     row = edits.edit_from(slug, make, hand)
     return PartPlaced(key=keys[-1], project=announced(row, here, "Place fixture", hand))

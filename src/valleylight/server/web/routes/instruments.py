@@ -13,7 +13,14 @@ from fastapi.responses import Response
 from valleylight.core.project.description import Metres, Site
 from valleylight.core.sky.cie import NAMES
 from valleylight.core.sky.ribbon import sky_colours
-from valleylight.core.sun.position import check_year, position, positions_of_day, rise_and_set
+from valleylight.core.sun.position import (
+    check_year,
+    highest,
+    position,
+    positions_of_day,
+    rise_and_set,
+    rises_and_sets,
+)
 from valleylight.core.sun.twilight import parts_of_day
 from valleylight.server.messages import questions as q
 from valleylight.server.store import storage
@@ -23,6 +30,8 @@ from valleylight.server.web.schemas.plan import LuxGrid, PlanDrawing
 
 router = APIRouter(prefix="/api", tags=["instruments"])
 HOURS = np.arange(0.0, 24.01, 1 / 6)
+#: Civil hours among which the sun is highest, whatever the time zone makes of noon.
+NOON_HOURS = np.arange(10.0, 16.0, 0.25)
 Height = Annotated[Metres, Query()]
 
 
@@ -66,20 +75,12 @@ def year_days(slug: str, year: int, turbidity: Annotated[float, Query(ge=1.2, le
     site = storage.description(storage.project_row(slug)).site
     check_year(year)
     days = [date(year, 1, 1) + timedelta(days=k) for k in range(0, 365, 5)]
-    noon = [
-        float(
-            positions_of_day(site.latitude_deg, site.longitude_deg, site.time_zone, d, np.arange(10.0, 16.0, 0.25))[
-                1
-            ].max()
-        )
-        for d in days
+    noon = highest(site.latitude_deg, site.longitude_deg, site.time_zone, days, NOON_HOURS)
+    suns = rises_and_sets(site.latitude_deg, site.longitude_deg, site.time_zone, days)
+    return [
+        YearDay(date=d.isoformat(), sunrise=rise, sunset=fall, noon_altitude_deg=float(altitude), colour=colour)
+        for d, altitude, colour, (rise, fall) in zip(days, noon, sky_colours(noon, turbidity), suns, strict=True)
     ]
-    colours = sky_colours(np.array(noon), turbidity)
-    made = []
-    for d, altitude, colour in zip(days, noon, colours, strict=True):
-        rise, fall = rise_and_set(site.latitude_deg, site.longitude_deg, site.time_zone, d)
-        made.append(YearDay(date=d.isoformat(), sunrise=rise, sunset=fall, noon_altitude_deg=altitude, colour=colour))
-    return made
 
 
 def _track(site: Site, day: date) -> SunTrack:

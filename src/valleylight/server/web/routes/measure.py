@@ -69,9 +69,10 @@ async def readings(slug: str, fixture: str, occasion: str, here: Here) -> Fixtur
 @router.post("/projects/{slug}/goniometer", status_code=201)
 async def goniometer(slug: str, wanted: GoniometerWanted, here: Here) -> ProfileLine:
     """Measure what a fixture or an object of the stage gives off, and keep its profile in the catalogue."""
+    project = await described(slug)
     if wanted.fixture is None and not wanted.objects:
         raise InputError("nothing is named to measure", "objects", "Name a fixture or objects of the stage")
-    text = await here.worker.ask(q.Goniometer(project=await described(slug), **wanted.model_dump()))
+    text = await here.worker.ask(q.Goniometer(project=project, **wanted.model_dump()))
     made = await run_in_threadpool(with_database(catalogue.take), here.files, text.encode(), f"{wanted.name}.ies")
     here.worker.send(CatalogueGrew())
     return made
