@@ -38,9 +38,9 @@ from valleylight.core.project.sky import CloudLayer, Clouds, Sky
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.records import Paint, Vertex
 from valleylight.core.trace.bsdf import paint
-from valleylight.core.trace.integrator import glass, path, shafts
+from valleylight.core.trace.integrator import glass, path, shafts, vertices
 from valleylight.core.trace.intersect import rays, vertex
-from valleylight.core.trace.nextevent import direct, sunlit
+from valleylight.core.trace.nextevent import direct, found, sunlit
 from valleylight.core.trace.photonmap import photons
 from valleylight.core.trace.photonmap.net import net_arrays
 from valleylight.core.trace.render import new_film, trace_tiles
@@ -167,8 +167,8 @@ _SURFACES: _Ahead = (
     (vertex.meet, "SWfffb"),
     (shafts.beams, "SWiffffffffffipi"),
     (paint.paint_at, "SiffVfffb"),
-    (direct.from_beyond, "SWiffffffffffffbb"),
-    (direct.given_off, "SWiiifffffffffffbffff"),
+    (found.from_beyond, "SWiffffffffffffbb"),
+    (found.given_off, "SWiiifffffffffffbffff"),
     (photons.gather, "SVPWifff"),
     (direct.ask_lamp, "SWifffVPiiffffffi"),
     (direct.ask_surface, "SWifffVPfffff"),
@@ -180,7 +180,7 @@ _SURFACES: _Ahead = (
     (direct.answer, "SWii"),
     (glass.at_pane, "SWiiV"),
     (glass.at_solid, "SWiiVb"),
-    (path.at_surface, "SWiiiiiiVPf"),
+    (vertices.at_surface, "SWiiiiiiVPf"),
 )
 
 

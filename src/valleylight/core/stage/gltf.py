@@ -7,13 +7,10 @@ Node extras `layer` (text) and `opening` (centre, half_u, half_v, inward) are re
 
 from __future__ import annotations
 
-import base64
-import binascii
 import io
 import json
 import struct
 from typing import Any
-from urllib.parse import unquote_to_bytes
 
 import numpy as np
 import pygltflib
@@ -24,6 +21,8 @@ from pydantic import ValidationError
 from valleylight.core.errors import InputError
 from valleylight.core.project.description import Opening
 from valleylight.core.stage.extent import together_of
+from valleylight.core.stage.gltf_geometry import flat_shaded, good_normals, local_matrix, mended, rotation_matrices
+from valleylight.core.stage.gltf_values import check_extensions, checked_number, chunks_of, item_at, of_data_uri
 from valleylight.core.stage.model import Material, Mesh, Placement, StageData, Texture
 
 Y_UP_TO_Z_UP = np.array([[1, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]], float)
@@ -61,8 +60,8 @@ def read_glb(data: bytes, file: str = "model") -> StageData:
     if length > len(data):
         raise InputError(f"the file is cut off: {len(data)} of {length} bytes are there", file, "Copy it again")
     try:
-        raw, blob = _chunks(data, file)
-        _check_extensions(raw, file)
+        raw, blob = chunks_of(data, file)
+        check_extensions(raw, file)
         nodes = raw.pop("nodes", [])
         # The library takes more than a millisecond for each node; they are plain enough to be read as they stand.
         document = pygltflib.GLTF2.from_json(json.dumps(raw))
@@ -73,33 +72,6 @@ def read_glb(data: bytes, file: str = "model") -> StageData:
         raise InputError("the model is nested too deeply", file, _REMEDY) from error
     except (ValueError, KeyError, IndexError, TypeError, AttributeError, OverflowError, struct.error) as error:
         raise InputError(f"the model is damaged ({type(error).__name__}: {error})", file, _REMEDY) from error
-
-
-def _chunks(data: bytes, file: str) -> tuple[dict[str, Any], bytes]:
-    """The JSON and the binary chunk of a GLB (glTF 2.0, section 4.4)."""
-    found: dict[bytes, bytes] = {}
-    place = 12
-    while place + 8 <= len(data):
-        length, kind = struct.unpack_from("<I4s", data, place)
-        if place + 8 + length > len(data):
-            raise InputError("a part of the file is cut off", file, _REMEDY)
-        found.setdefault(kind, data[place + 8 : place + 8 + length])
-        place += 8 + length
-    if len(found.get(b"JSON", b"")) > LARGEST_JSON_BYTES:
-        raise InputError(f"its description is larger than {LARGEST_JSON_BYTES // 2**20} MB", file, "Split the model")
-    raw = json.loads(found.get(b"JSON", b"{}"))
-    if not isinstance(raw, dict):
-        raise InputError("the model cannot be parsed", file, _REMEDY)
-    return raw, found.get(b"BIN\0", b"")
-
-
-def _check_extensions(raw: dict[str, Any], file: str) -> None:
-    """Refuse what the file says cannot be read without an extension that is not known here."""
-    for name in raw.get("extensionsRequired") or []:
-        if name in COMPRESSIONS:
-            raise InputError(f"its triangles are compressed ({name})", file, "Export the model without compression")
-        if name not in KNOWN_EXTENSIONS:
-            raise InputError(f"it needs the glTF extension {name}", file, "Export the model without that extension")
 
 
 class _Reader:
@@ -137,7 +109,7 @@ class _Reader:
                 raise InputError(what, self._file, _REMEDY)
             met.add(index)
             node = self._nodes[index]
-            matrix = parent @ _local_matrix(node)
+            matrix = parent @ local_matrix(node)
             extras = node.get("extras")
             extras = extras if isinstance(extras, dict) else {}
             layer = str(extras.get("layer", layer))[:80]
@@ -147,7 +119,7 @@ class _Reader:
                 except ValidationError:
                     self._notes.append(f"The opening of node {index} was left out: it is not complete.")
             number = node.get("mesh")
-            if number is not None and len(meshes[_at(meshes, number, f"{self._file}, node {index}")].triangles):
+            if number is not None and len(meshes[item_at(meshes, number, f"{self._file}, node {index}")].triangles):
                 name = str(node.get("name") or f"object {index}")
                 hung += [(number, layer, name, m) for m in self._instances(node, matrix, name)]
             pending += [(child, matrix, layer) for child in reversed(node.get("children") or [])]
@@ -213,7 +185,7 @@ class _Reader:
         place = f"{self._file}, {where}"
 
         def number(value: Any, otherwise: float, most: float = 1.0, least: float = 0.0) -> float:
-            return _number(value, otherwise, least, most, place)
+            return checked_number(value, otherwise, least, most, place)
 
         def colour_of(values: Any, otherwise: tuple[float, ...] = (0.0, 0.0, 0.0), most: float = 1.0) -> Any:
             values = otherwise if values is None else values
@@ -270,18 +242,18 @@ class _Reader:
         if reference is None or reference.index is None:
             return -1
         textures = self._doc.textures
-        source = textures[_at(textures, reference.index, f"{self._file}, texture of {where}")].source
+        source = textures[item_at(textures, reference.index, f"{self._file}, texture of {where}")].source
         if source is None:
             return -1
         key = (source, alpha)
         if key not in self._texture_of:
-            image = self._doc.images[_at(self._doc.images, source, f"{self._file}, {where}")]
+            image = self._doc.images[item_at(self._doc.images, source, f"{self._file}, {where}")]
             if image.bufferView is not None:
-                view = self._doc.bufferViews[_at(self._doc.bufferViews, image.bufferView, f"{self._file}, {where}")]
+                view = self._doc.bufferViews[item_at(self._doc.bufferViews, image.bufferView, f"{self._file}, {where}")]
                 start = view.byteOffset or 0
                 coded = self._buffer(view.buffer, f"{self._file}, {where}")[start : start + view.byteLength]
             elif (image.uri or "").startswith("data:"):
-                coded = _of_data_uri(image.uri, f"{self._file}, {where}")
+                coded = of_data_uri(image.uri, f"{self._file}, {where}")
             else:
                 self._note(f"The texture of {where} lies outside the file and was left out.")
                 return -1
@@ -344,17 +316,17 @@ class _Reader:
                     )
                     n = None
             if n is None:
-                p, w, t, n = _flat_shaded(p, w, t)
-            elif not _good(n).all():
+                p, w, t, n = flat_shaded(p, w, t)
+            elif not good_normals(n).all():
                 self._note(f"{where}, primitive {number} has normals without direction; they were made from its faces.")
-                n = _mended(n, p, t)
+                n = mended(n, p, t)
             points.append(p)
             normals.append(n)
             uvs.append(w)
             triangles.append(t + np.uint32(offset))
             material = default_material
             if primitive.material is not None:
-                material = _at(self._doc.materials, primitive.material, place)
+                material = item_at(self._doc.materials, primitive.material, place)
             materials.append(np.full(len(t), material, np.int32))
             offset += len(p)
         if not points:
@@ -381,19 +353,19 @@ class _Reader:
 
     def _buffer(self, index: int | None, place: str) -> bytes:
         """The bytes of a buffer: the file's own, or those written into its description."""
-        number = _at(self._doc.buffers, index or 0, place)
+        number = item_at(self._doc.buffers, index or 0, place)
         uri = self._doc.buffers[number].uri
         if uri is None:
             if number:
                 raise InputError(f"buffer {number} says nothing of where it lies", place, _REMEDY)
             return self._blob
         if number not in self._buffers:
-            self._buffers[number] = _of_data_uri(uri, place)
+            self._buffers[number] = of_data_uri(uri, place)
         return self._buffers[number]
 
     def _accessor(self, index: int, place: str, wanted: int | None = None) -> NDArray[Any]:
         """The numbers of an accessor (count, width); its size is known to be sound before anything is laid out."""
-        accessor = self._doc.accessors[_at(self._doc.accessors, index, place)]
+        accessor = self._doc.accessors[item_at(self._doc.accessors, index, place)]
         if accessor.type not in _WIDTH or accessor.componentType not in _COMPONENT:
             raise InputError(f"accessor {index} is of a type that glTF does not know", place, _REMEDY)
         if wanted is not None and _WIDTH[accessor.type] != wanted:
@@ -414,7 +386,7 @@ class _Reader:
             raise InputError("sparse accessors are not supported", place, "Export without morph targets")
         if accessor.bufferView is None:
             return np.zeros((accessor.count, width), dtype)
-        view = self._doc.bufferViews[_at(self._doc.bufferViews, accessor.bufferView, place)]
+        view = self._doc.bufferViews[item_at(self._doc.bufferViews, accessor.bufferView, place)]
         if COMPRESSIONS & set(view.extensions or {}):
             raise InputError("its triangles are compressed", place, "Export the model without compression")
         data = self._buffer(view.buffer, place)
@@ -427,89 +399,3 @@ class _Reader:
         if accessor.normalized and dtype.kind in "iu":
             return np.asarray(raw / np.iinfo(str(dtype)).max, np.float32)
         return raw
-
-
-def _at(things: Any, number: Any, place: str) -> int:
-    """A number that points at one of `things`. Raises InputError where it points past them."""
-    if isinstance(number, bool) or not isinstance(number, int) or not 0 <= number < len(things or ()):
-        raise InputError(f"it points at number {number!r} of {len(things or ())}", place, _REMEDY)
-    return number
-
-
-def _number(value: Any, otherwise: float, least: float, most: float, place: str) -> float:
-    """A factor of a material, held to its range. Raises InputError for what is no number."""
-    if value is None:
-        return otherwise
-    if isinstance(value, bool) or not isinstance(value, int | float) or value != value:
-        raise InputError(f"{value!r} is no number", place, _REMEDY)
-    return float(min(max(value, least), most))
-
-
-def _of_data_uri(uri: str, place: str) -> bytes:
-    """The bytes that a data URI holds (RFC 2397)."""
-    head, comma, body = uri.partition(",")
-    if not head.startswith("data:") or not comma:
-        raise InputError(
-            f"a part of it lies in another file, {uri[:60]!r}", place, "Export the model as one binary file (.glb)"
-        )
-    try:
-        return base64.b64decode(body, validate=True) if head.endswith(";base64") else unquote_to_bytes(body)
-    except binascii.Error as error:
-        raise InputError("bytes written into its description are damaged", place, _REMEDY) from error
-
-
-def _good(normals: NDArray[np.float32]) -> NDArray[np.bool_]:
-    """Which normals have a direction."""
-    length = np.linalg.norm(normals.astype(np.float64), axis=1)
-    return (length > 1e-6) & (length < 1e6)
-
-
-def _mended(
-    normals: NDArray[np.float32], points: NDArray[np.float32], triangles: NDArray[np.uint32]
-) -> NDArray[np.float32]:
-    """Normals with those that have no direction made from the faces around, weighed by area."""
-    corners = points[triangles].astype(np.float64)
-    face = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    made = np.zeros((len(points), 3))
-    for k in range(3):
-        np.add.at(made, triangles[:, k], face)
-    length = np.linalg.norm(made, axis=1, keepdims=True)
-    made = np.where(length > 1e-30, made / np.maximum(length, 1e-30), [0.0, 0.0, 1.0])
-    return np.where(_good(normals)[:, None], normals, made).astype(np.float32)
-
-
-def rotation_matrices(quaternions: NDArray[np.float64]) -> NDArray[np.float64]:
-    """Rotation matrices (N, 3, 3) of unit quaternions (N, 4) in the order x, y, z, w."""
-    x, y, z, w = quaternions.T / np.linalg.norm(quaternions, axis=1)
-    rows = [
-        [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
-        [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
-        [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
-    ]
-    return np.moveaxis(np.array(rows), 2, 0)
-
-
-def _local_matrix(node: dict[str, Any]) -> NDArray[np.float64]:
-    if node.get("matrix"):
-        return np.array(node["matrix"], float).reshape(4, 4).T
-    matrix = np.eye(4)
-    if node.get("rotation"):
-        matrix[:3, :3] = rotation_matrices(np.array([node["rotation"]], float))[0]
-    if node.get("scale"):
-        matrix[:3, :3] *= np.array(node["scale"], float)
-    if node.get("translation"):
-        matrix[:3, 3] = node["translation"]
-    return matrix
-
-
-def _flat_shaded(
-    points: NDArray[np.float32], uv: NDArray[np.float32], triangles: NDArray[np.uint32]
-) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.uint32], NDArray[np.float32]]:
-    """Vertices split per triangle with the face's own normal, for models that carry none."""
-    corners = points[triangles]
-    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    normal /= np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-20)
-    return (
-        corners.reshape(-1, 3), uv[triangles].reshape(-1, 2),
-        np.arange(corners.shape[0] * 3, dtype=np.uint32).reshape(-1, 3), np.repeat(normal, 3, axis=0).astype(np.float32),
-    )  # fmt: skip

@@ -58,88 +58,12 @@ def luck_of(u, v):
     return hash32(U32(U32(u * 65535.0) * U32(65521) + U32(v * 65535.0)))
 
 
-@kernel
-def from_beyond(scene, work, sample, px, py, pz, total, dx, dy, dz, density, tr, tg, tb, limit, gathered,
-                mirrored):  # fmt: skip
-    """A ray that meets nothing sees the sky, and the sun's disc if it points there; `total` weighs the openings at p, where
-    it was last scattered. Where the sun's light was `gathered`
-    by solid glass it is left to the photons, or to the straight passage that stands in for them. A disc that is not to be seen
-    is still a light: only what the lens sees of it, straight or `mirrored`, is left out."""
-    if work.settings[layout.SKY_ON] > 0.0:
-        if density > 0.0:
-            share = work.settings[layout.DOME_SHARE]
-            r, g, b, own = daylight.dome_light(scene.dome, scene.dome_density, dx, dy, dz)
-            own = daylight.sky_density(own, share, total, scene.openings, px, py, pz, dx, dy, dz)
-            w, group = power_heuristic(density, own), int(work.settings[layout.GROUP_SKY])
-        else:  # seen sharply
-            r, g, b = daylight.backdrop_seen(scene.backdrop, work.settings, px, py, pz, dx, dy, dz)
-            w, group = 1.0, int(work.settings[layout.GROUP_BACKDROP])
-        add(work, sample, group, tr * r * w, tg * g * w, tb * b * w, limit)
-    sun = scene.sun
-    if (
-        work.settings[layout.SUN_ON] > 0.0
-        and not gathered
-        and dx * sun[layout.SUN_TOWARDS] + dy * sun[layout.SUN_TOWARDS + 1] + dz * sun[layout.SUN_TOWARDS + 2]
-        > sun[layout.SUN_COS_RADIUS]
-    ):
-        w = power_heuristic(density, sun[layout.SUN_DENSITY])
-        if density <= 0.0:
-            w = F64(work.settings[layout.DISC_ON]) if mirrored else 1.0
-        w *= through_cloud(scene.cloud_shadow, scene.cloud_frame, px, py, pz)
-        add(
-            work,
-            sample,
-            int(work.settings[layout.GROUP_SUN]),
-            tr * sun[layout.SUN_LUMINANCE] * w,
-            tg * sun[layout.SUN_LUMINANCE + 1] * w,
-            tb * sun[layout.SUN_LUMINANCE + 2] * w,
-            limit,
-        )
-
-
 #: Stands for the length of a ray that something blocks.
 SHUT = -1.0
 #: Stands for the group of a ray whose light is looked up by its direction: the sky.
 BY_DIRECTION = -1.0
 #: Least share of its luminous area with which a face is seen at a glancing angle.
 LEAST_FACE = 0.15
-
-
-@kernel
-def given_off(scene, work, sample, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facing, density, mirrored,
-              tr, tg, tb, limit):  # fmt: skip
-    """Light that a surface gives off itself, towards the viewer."""
-    fixture = int(scene.triangles[k, layout.TRIANGLE_FIXTURE]) - 1
-    if fixture >= 0:
-        lamp = scene.lamp_of[fixture]
-        # A fixture's face: seen by the lens and in mirrors; rooms are lit by the fixture itself.
-        if mirrored and lamp >= 0 and scene.lamps[lamp, record.FACE_AREA] > 0.0:
-            c = scene.lamps
-            e = lamplight.intensity(c, scene.profiles, lamp, -dx, -dy, -dz)
-            # L = I / A, with A the luminous area seen from there, as of a spheroid.
-            along = abs(dx * c[lamp, record.AXIS_Z] + dy * c[lamp, record.AXIS_Z + 1] + dz * c[lamp, record.AXIS_Z + 2])
-            area, side = c[lamp, record.FACE_AREA], c[lamp, record.FACE_SIDE]
-            e /= max(math.sqrt((area * along) ** 2 + side * side * (1.0 - along * along)), LEAST_FACE * area)
-            group = int(c[lamp, record.GROUP])
-            add(
-                work,
-                sample,
-                group,
-                tr * e * c[lamp, record.COLOUR],
-                tg * e * c[lamp, record.COLOUR + 1],
-                tb * e * c[lamp, record.COLOUR + 2],
-                0.0,
-            )
-        return
-    t, e = scene.materials, layout.EMISSION
-    w = 1.0
-    if density > 0.0 and scene.emitters.shape[0] > 0:
-        lum = 0.2126 * t[m, e] + 0.7152 * t[m, e + 1] + 0.0722 * t[m, e + 2]
-        ex, ey, ez = qx - px, qy - py, qz - pz
-        d2 = ex * ex + ey * ey + ez * ez
-        w = power_heuristic(density, lum / work.settings[layout.EMITTED_TOTAL] * d2 / max(facing, 1e-6))
-    group = int(work.settings[layout.GROUP_SURFACES])
-    add(work, sample, group, tr * w * t[m, e], tg * w * t[m, e + 1], tb * w * t[m, e + 2], limit)
 
 
 @part
