@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import type { LuxGrid, ObjectLine, PlanDrawing, Project } from "../src/api/client";
 import { lensForEv } from "../src/bench/exposure";
 import { contour } from "../src/plan/contours";
-import { home, objectsNear, wallsNear } from "../src/plan/snapping";
+import { home, keptInSight, objectsNear, wallsNear } from "../src/plan/snapping";
 
 function grid(columns: number, rows: number, step: number, of: (x: number, y: number) => number): LuxGrid {
   const lux = Array.from({ length: columns * rows }, (_, k) =>
@@ -132,5 +132,31 @@ describe("the lens for an exposure value", () => {
     expect(lensForEv({ f_number: 8, iso: 100, shutter_s: 1 } as never, 5).iso).toBe(400);
     expect(lensForEv({ f_number: 22, iso: 100, shutter_s: 1 } as never, -6)).toMatchObject({ iso: 6400 });
     expect(lensForEv(undefined, -40).shutter_s).toBe(3600);
+  });
+});
+
+describe("a place on the plan that is walked to", () => {
+  // A frame of 20 by 10 m whose y runs downwards.
+  const frame: [number, number, number, number] = [-10, -5, 20, 10];
+
+  it("leaves the frame where it is while it is well inside", () => {
+    expect(keptInSight(frame, [0, 0])).toEqual(frame);
+    expect(keptInSight(frame, [8, -4])).toEqual(frame);
+  });
+
+  it("takes the frame along at its edges, on each side", () => {
+    for (const [x, y] of [
+      [30, 0],
+      [-30, 0],
+      [0, 12],
+      [0, -12],
+    ] as const) {
+      const [left, top, width, height] = keptInSight(frame, [x, y]);
+      expect([width, height]).toEqual([20, 10]);
+      expect(x).toBeGreaterThan(left);
+      expect(x).toBeLessThan(left + width);
+      expect(-y).toBeGreaterThan(top);
+      expect(-y).toBeLessThan(top + height);
+    }
   });
 });

@@ -1,27 +1,19 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 
-import {
-  api,
-  type AreaReading,
-  type ArrangeWanted,
-  type Fixture,
-  type FixtureKind,
-  type Occasion,
-  type Project,
-  type View,
-} from "../api/client";
+import { api, type Fixture, type FixtureKind, type Occasion, type Project, type View } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { useStore } from "../state/store";
 import { AreaFigures } from "../meter/MeterCard";
 import { Button } from "../ui/Button";
 import { placeFixture } from "../fixtures/place";
 import { useLux, WORKING_PLANE_M } from "./useLux";
+import { usePlacing } from "./usePlacing";
 import { FixtureSymbol, type Grip, type SymbolActs } from "./FixtureSymbol";
 import { KindStrip } from "./KindStrip";
 import { type ArrangeFigures, HINTS, Marks, type PlanTool, PlanTools, START_FIGURES } from "./PlanTools";
 import { PlanGround } from "./PlanGround";
 import { Section } from "./Section";
-import { home, objectsNear, round, wallsNear } from "./snapping";
+import { home, keptInSight, objectsNear, round, wallsNear } from "./snapping";
 import { useKinds } from "./useKinds";
 import { useModels, useServer } from "../state/server";
 
@@ -51,18 +43,23 @@ export function CeilingPlan(props: Props) {
   const [tool, setTool] = useState<PlanTool>("one");
   const [figures, setFigures] = useState<ArrangeFigures>(START_FIGURES);
   const [line, setLine] = useState<[number, number][]>([]);
-  const [area, setArea] = useState<AreaReading | null>(null);
-  const adopt = useStore((s) => s.adopt);
   const [box, setBox] = useState<[number, number, number, number] | null>(null);
   const svg = useRef<SVGSVGElement>(null);
   const drag = useRef<{ key: string; grip: Grip; moved: boolean } | null>(null);
   const pan = useRef<[number, number] | null>(null);
   const drawing = useRef(false);
   const [cross, setCross] = useState<[number, number] | null>(null);
-  const notify = useStore((s) => s.notify);
   const saved = useStore((s) => s.saved);
   const kinds = useKinds(slug, project);
   const fixtures = useMemo(() => project.fixtures ?? [], [project.fixtures]);
+  const placing = usePlacing({
+    slug,
+    occasion: occasion.key,
+    kind,
+    fixtures,
+    figures,
+    choose,
+  });
   const models = useModels();
 
   const plan = useServer(["plan", slug, models], () => api.plan(slug, CUT_M), { told: true });
@@ -114,45 +111,10 @@ export function CeilingPlan(props: Props) {
       return Math.abs(best - p[k]) < near ? best : snap(p[k], false);
     }) as [number, number];
   };
-  const arrange = async (wanted: Partial<ArrangeWanted> & Pick<ArrangeWanted, "how">) => {
-    try {
-      const state = await api.arrange(slug, {
-        points: [],
-        half_ends: figures.half,
-        objects: "",
-        fixtures: [],
-        axis: "x",
-        kind,
-        ...wanted,
-      });
-      const before = new Set(fixtures.map((f) => f.key));
-      adopt(state);
-      choose((state.description.fixtures ?? []).map((f) => f.key).filter((k) => !before.has(k)));
-    } catch (error) {
-      notify((error as Error).message, "error");
-    }
+  const { area, counts, measure } = placing;
+  const arrange = async (wanted: Parameters<typeof placing.arrange>[0]) => {
+    await placing.arrange(wanted);
     setLine([]);
-  };
-  const counts = () =>
-    figures.by === "spacing" ? { spacing_m: figures.spacing } : { count: figures.count, rows: figures.rows };
-  const measure = async (a: [number, number], b: [number, number]) => {
-    try {
-      const [x0, x1] = [Math.min(a[0], b[0]), Math.max(a[0], b[0])];
-      const [y0, y1] = [Math.min(a[1], b[1]), Math.max(a[1], b[1])];
-      setArea(
-        await api.area(slug, {
-          occasion: occasion.key,
-          corner: [x0, y0, figures.height],
-          u: [x1 - x0, 0, 0],
-          v: [0, y1 - y0, 0],
-          normal: [0, 0, 1],
-          spacing_m: Math.max(Math.sqrt(((x1 - x0) * (y1 - y0)) / 300), 0.1),
-          direct_only: false,
-        }),
-      );
-    } catch (error) {
-      notify((error as Error).message, "error");
-    }
   };
   const moved = (fixture: Fixture, grip: Grip, x: number, y: number): Partial<Fixture> => {
     if (grip === "aim") return { aim: [x, y, fixture.aim[2]] };
@@ -430,7 +392,7 @@ export function CeilingPlan(props: Props) {
       {area && (
         <div className="plan-area">
           <AreaFigures area={area} />
-          <Button size="sm" variant="outline-dark" onClick={() => setArea(null)}>
+          <Button size="sm" variant="outline-dark" onClick={placing.putAway}>
             Put away
           </Button>
         </div>
@@ -438,12 +400,4 @@ export function CeilingPlan(props: Props) {
       <KindStrip slug={slug} kinds={kinds} kind={kind} choose={chooseKind} />
     </div>
   );
-}
-
-/** The frame moved so that a place well inside it stays in sight. */
-function keptInSight(b: [number, number, number, number], [x, y]: [number, number]): typeof b {
-  const edge = 0.08;
-  const shift = (low: number, size: number, v: number) =>
-    v < low + size * edge ? v - size * edge : v > low + size * (1 - edge) ? v - size * (1 - edge) : low;
-  return [shift(b[0], b[2], x), shift(b[1], b[3], -y), b[2], b[3]];
 }

@@ -45,3 +45,14 @@ export function objectsNear(objects: ObjectLine[], p: [number, number], k: numbe
     )
     .map((o) => round((o.low[k] + o.high[k]) / 2));
 }
+
+/** The frame moved so that a place well inside it stays in sight. */
+export function keptInSight(
+  b: [number, number, number, number],
+  [x, y]: [number, number],
+): [number, number, number, number] {
+  const edge = 0.08;
+  const shift = (low: number, size: number, v: number) =>
+    v < low + size * edge ? v - size * edge : v > low + size * (1 - edge) ? v - size * (1 - edge) : low;
+  return [shift(b[0], b[2], x), shift(b[1], b[3], -y), b[2], b[3]];
+}
