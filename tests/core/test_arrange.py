@@ -69,3 +69,11 @@ def test_one_more_hangs_as_its_neighbour_or_as_is_usual(mounting, height):
     both = alone.model_copy(update={"fixtures": (near, far)})
     assert arrange.height_of_new(both, kind, 1, 1) == 2
     assert arrange.height_of_new(both, kind, 8, 0) == 11
+
+
+@pytest.mark.parametrize("z", [-1e7, -1e7 + 0.5, -3.0, 0.0, 0.4, 2.6, 1e7])
+def test_a_new_fixture_is_a_fixture_wherever_it_hangs(z):
+    kind = FixtureKind(key="k", name="K", profile="0" * 64)
+    [made] = arrange.placed(Project(name="p", kinds=(kind,)), kind, [(1, 2, z)])
+    assert made.position[2] == z
+    assert made.aim[2] == (0 if z >= 1 else z - 1 if z > -1e7 + 1 else z + 1)

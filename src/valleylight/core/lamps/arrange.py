@@ -17,6 +17,8 @@ from valleylight.core.project.description import Fixture, FixtureKind, Project
 Array = NDArray[np.float64]
 Place = tuple[float, float]
 MOST = 500
+#: No description reaches further down.
+LOWEST_M = -1e7
 HANG_M = {"ceiling": 2.6, "wall": 2.0, "table": 1.15, "pole": 3.1}
 
 
@@ -94,7 +96,7 @@ def placed(
         near = min(like, key=lambda f: (f.position[0] - x) ** 2 + (f.position[1] - y) ** 2, default=None)
         made.append(Fixture(
             key=_free(kind.key, taken), kind=kind.key, group=group or (near.group if near else kind.name),
-            position=(round(x, 4), round(y, 4), round(z, 4)), aim=(round(x, 4), round(y, 4), round(min(0.0, z - 1), 4)),
+            position=(round(x, 4), round(y, 4), round(z, 4)), aim=(round(x, 4), round(y, 4), _below(round(z, 4))),
             turn_deg=near.turn_deg if near else 0.0,
         ))  # fmt: skip
     return made
@@ -108,6 +110,12 @@ def height_of_new(project: Project, kind: FixtureKind, x: float, y: float) -> fl
     if near is not None:
         return near.position[2]
     return None if kind.mounting == "ceiling" else HANG_M[kind.mounting]
+
+
+def _below(z: float) -> float:
+    """The ground under a height, or a metre below what lies under it; above where the world ends."""
+    lower = round(min(0.0, z - 1), 4)
+    return lower if lower >= LOWEST_M else z + 1
 
 
 def _free(kind: str, taken: set[str]) -> str:

@@ -12,6 +12,7 @@ import queue
 import signal
 import threading
 import time
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from multiprocessing.connection import Connection
 from typing import Any
@@ -90,10 +91,7 @@ class Worker:
             try:
                 message = self._inbox.get(block=not busy, timeout=LOOK_AGAIN_S)
             except queue.Empty:
-                if not busy:  # a plate may have been left by another renderer
-                    self._plates.look_again()
-                else:
-                    self._work()
+                self._work(self._step if busy else self._plates.look_again)  # another renderer may have left a plate
                 continue
             self._interrupt.clear()
             try:
@@ -137,9 +135,9 @@ class Worker:
             self._plates.leave()
         os._exit(0)
 
-    def _work(self) -> None:
+    def _work(self, step: Callable[[], None]) -> None:
         try:
-            self._step()
+            step()
         except PeeweeException:  # the database is away: it is being started again
             log.exception("work waits: the database is away")
             tables.database.close_all()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import contextlib
 import io
 import tempfile
 import time
@@ -110,9 +109,8 @@ class PlateMaker:
 
     def look_again(self) -> None:
         """Take up what another renderer let lie, if its lease has run out."""
-        with contextlib.suppress(PeeweeException):  # asked again soon
-            self.adopt()
-            self._maybe_more = jobs.next_waiting() is not None
+        self.adopt()
+        self._maybe_more = jobs.next_waiting() is not None
 
     def adopt(self) -> None:
         """Forsaken jobs go back in the queue, and say so; those that were to stop are stopped."""
