@@ -329,7 +329,8 @@ def test_refinement_takes_as_many_samples_as_are_wanted(samples, counts):
     assert live.passes(samples) == counts
 
 
-def test_refinement_ends_where_it_is_set_to(compiler):
+def test_refinement_ends_where_it_is_set_to(compiler, monkeypatch):
+    monkeypatch.setattr(live, "FIRST_STEP", (FIRST, 1, "fast"))
     bench = Bench(compiler, samples=4)
     bench.show()
     while bench.picture._plan:
