@@ -34,7 +34,7 @@ class Bench:
         self.interrupt = threading.Event()
         files = type("Files", (), {"read": staticmethod(self.project.asset)})()
         self.picture = LivePicture(
-            compiler, files, ThreadPoolExecutor(2), self.sent.append, self.interrupt, width=width
+            compiler, files, ThreadPoolExecutor(2), self.sent.append, self.interrupt, width=width, samples=samples
         )  # type: ignore[arg-type]
 
     def show(self, dragging: bool = False) -> None:
