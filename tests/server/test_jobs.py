@@ -195,6 +195,17 @@ def test_a_renderer_stops_what_is_asked_elsewhere(queue, makers, monkeypatch):
     assert one._checkpoint(job).is_file()
 
 
+def test_a_stop_that_comes_when_the_lease_is_lost_stops_nobody_else(queue, makers):
+    """The renderer outlives it and drops the plate; who has it now reads the wish in the queue."""
+    [job] = queue(sketch_width=1600)
+    one, _ = makers
+    wait_for(lambda: (one.step(), fresh(job).status)[1] == "running")
+    JobRow.update(holder="other").execute()
+    one.stop(job.id)
+    assert (fresh(job).status, fresh(job).holder) == ("running", "other")
+    assert one._making is None
+
+
 def test_a_plate_that_ends_renderers_is_set_aside(queue, makers):
     [job] = queue()
     for deaths in range(1, jobs.MOST_DEATHS + 1):

@@ -49,7 +49,6 @@ def test_a_question_goes_through_the_pipe_whole(question):
     got = pickle.loads(pickle.dumps(sent))
     assert got == sent
     assert type(got.question) is type(question)
-    assert hash(type(got)) == hash(type(sent))
 
 
 @pytest.mark.parametrize(

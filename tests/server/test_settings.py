@@ -122,6 +122,14 @@ def test_text_for_people(capfd, lines):
     assert "\x1b" not in said
 
 
+def test_a_path_cannot_write_a_line_of_its_own(lines, settings):
+    """What stands in an address stays within its field, in both forms of the log."""
+    with TestClient(create_app(settings), base_url="http://127.0.0.1:8600") as client:
+        logs.install(settings.model_copy(update={"log_level": "info", "log_format": "json"}))
+        client.get("/p/one%0Atwo%20three")
+    assert [line["path"] for line in lines() if line.get("event") == "request"] == ["/p/one%0Atwo%20three"]
+
+
 def test_no_file_reads_the_environment_by_itself():
     """Kernels' cache apart, whose variables belong to the library."""
     source = ROOT / "src" / "valleylight"

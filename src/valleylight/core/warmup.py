@@ -40,7 +40,7 @@ from valleylight.core.trace.arrays.records import Paint, Vertex
 from valleylight.core.trace.bsdf import paint
 from valleylight.core.trace.integrator import glass, path, shafts, vertices
 from valleylight.core.trace.intersect import rays, vertex
-from valleylight.core.trace.nextevent import direct, found, sunlit
+from valleylight.core.trace.nextevent import direct, emission, sunlit
 from valleylight.core.trace.photonmap import photons
 from valleylight.core.trace.photonmap.net import net_arrays
 from valleylight.core.trace.render import new_film, trace_tiles
@@ -167,8 +167,8 @@ _SURFACES: _Ahead = (
     (vertex.meet, "SWfffb"),
     (shafts.beams, "SWiffffffffffipi"),
     (paint.paint_at, "SiffVfffb"),
-    (found.from_beyond, "SWiffffffffffffbb"),
-    (found.given_off, "SWiiifffffffffffbffff"),
+    (emission.from_beyond, "SWiffffffffffffbb"),
+    (emission.given_off, "SWiiifffffffffffbffff"),
     (photons.gather, "SVPWifff"),
     (direct.ask_lamp, "SWifffVPiiffffffi"),
     (direct.ask_surface, "SWifffVPfffff"),

@@ -6,7 +6,7 @@ import numpy as np
 
 from valleylight.demo.glb import Model, Thing
 from valleylight.demo.shapes import Shape, beam, box, polygon, tube
-from valleylight.demo.ways import _stair, _terrace, _wheel
+from valleylight.demo.ways import stair, terrace, wheel
 
 LENGTH, WIDTH, WALL = 16.0, 7.0, 0.6
 EAVES, RIDGE = 4.7, 7.7  # underside of the roof at the inner wall face and at the ridge
@@ -33,9 +33,9 @@ def build(model: Model) -> None:
     _floor(model, rng)
     _roof(model, rng)
     _timbers(model)
-    _stair(model)
-    _terrace(model, rng)
-    _wheel(model)
+    stair(model)
+    terrace(model, rng)
+    wheel(model)
 
 
 def _facade(shapes: list[Shape], y: float, low: float, high: float, top: float, front: bool) -> None:

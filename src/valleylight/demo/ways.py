@@ -19,7 +19,7 @@ LUNETTE_Y, LUNETTE_Z, LUNETTE_R = 3.5, 3.9, 1.5
 GLASS_DEPTH = -0.34
 
 
-def _stair(model: Model) -> None:
+def stair(model: Model) -> None:
     """A straight oak stair along the east wall, up to a small landing under the lunette."""
     stair = Thing("stair")
     count, rise, going = 14, 0.175, 0.26
@@ -69,7 +69,7 @@ def _stair(model: Model) -> None:
     model.put(rails)
 
 
-def _terrace(model: Model, rng: np.random.Generator) -> None:
+def terrace(model: Model, rng: np.random.Generator) -> None:
     slabs = Thing("terrace slabs")
     y = -WALL - 0.02
     while y > -5.0:
@@ -120,7 +120,7 @@ def _terrace(model: Model, rng: np.random.Generator) -> None:
     model.put(pots, at=[place((x, -0.95, -0.02), 30 * k) for k, x in enumerate((0.4, 3.45, 6.5, 9.5, 12.75, 15.45))])
 
 
-def _wheel(model: Model) -> None:
+def wheel(model: Model) -> None:
     """The overshot wheel at the west gable, its trough and posts."""
     wheel = Thing("wheel")
     r, count, half = 1.85, 24, 0.42

@@ -42,7 +42,7 @@ class Settings(BaseSettings):
     )
     proof_width: PictureWidth = Field(1280, description="The same of a proof")
     press_width: PictureWidth = Field(1920, description="The same of a press picture")
-    live_width: PictureWidth = Field(848, description="The same of the live picture at its finest")
+    live_width: int = Field(848, ge=481, le=8192, description="The same of the live picture at its finest")
     live_samples: int = Field(40, ge=1, le=4096, description="Samples a pixel up to which the live picture is refined")
     largest_model_bytes: int = Field(512 * 2**20, gt=0, description="A model may be so large")
     largest_picture_bytes: int = Field(768 * 2**20, gt=0, description="A picture of surroundings may be so large")

@@ -3093,15 +3093,6 @@ export interface components {
             ];
         };
         /**
-         * PartCopied
-         * @description The key of the copy, and the project with it.
-         */
-        PartCopied: {
-            /** Key */
-            key: string;
-            project: components["schemas"]["ProjectState"];
-        };
-        /**
          * PartCopy
          * @description A part to be copied, under a name of its own if one is given.
          */
@@ -3117,10 +3108,10 @@ export interface components {
             part: "view" | "occasion" | "look" | "kind" | "fixture" | "scene";
         };
         /**
-         * PartPlaced
-         * @description The key of what was placed, and the project with it.
+         * PartMade
+         * @description The key of a new part, and the project with it.
          */
-        PartPlaced: {
+        PartMade: {
             /** Key */
             key: string;
             project: components["schemas"]["ProjectState"];
@@ -5720,7 +5711,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PartCopied"];
+                    "application/json": components["schemas"]["PartMade"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
@@ -5905,7 +5896,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PartPlaced"];
+                    "application/json": components["schemas"]["PartMade"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

@@ -34,13 +34,13 @@ export function usePlacing({ slug, occasion, kind, fixtures, figures, choose }: 
     told(async () => {
       const plain = {
         points: [],
-        half_ends: figures.half,
-        objects: "",
         fixtures: [],
-        axis: "x",
+        objects: "",
+        axis: "x" as const,
+        half_ends: figures.half,
         kind,
-      } as const;
-      const state = await api.arrange(slug, { ...plain, points: [], fixtures: [], ...wanted });
+      };
+      const state = await api.arrange(slug, { ...plain, ...wanted });
       const before = new Set(fixtures.map((f) => f.key));
       adopt(state);
       choose((state.description.fixtures ?? []).map((f) => f.key).filter((k) => !before.has(k)));

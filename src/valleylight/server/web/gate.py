@@ -8,7 +8,7 @@ import secrets
 import time
 from collections.abc import Awaitable, Callable
 from typing import Any
-from urllib.parse import urlsplit
+from urllib.parse import quote, urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
 from starlette.exceptions import HTTPException
@@ -65,7 +65,7 @@ class Gate:
             if message["type"] == "http.response.start":
                 begun = True
                 log.info(
-                    "request", method=scope["method"], path=scope["path"], status=message["status"],
+                    "request", method=scope["method"], path=quote(scope["path"]), status=message["status"],
                     ms=round((time.monotonic() - start) * 1000),
                 )  # fmt: skip
                 headers = MutableHeaders(scope=message)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 
 from peewee import PeeweeException
+from playhouse.pool import MaxConnectionsExceeded
 
 from valleylight.server.store import jobs, tables
 
@@ -45,7 +46,7 @@ class Heartbeat:
                 stop = jobs.renew(job, self._holder)
         except jobs.LeaseLostError:
             lost = True
-        except PeeweeException:  # the database is away: nobody else can have the job meanwhile
+        except (PeeweeException, MaxConnectionsExceeded):  # the database is away: nobody else can have the job meanwhile
             return
         with self._changed:
             if self._job == job:

@@ -141,10 +141,15 @@ class PlateMaker:
         job = JobRow.get_or_none(JobRow.id == job_id)
         if job is None or job.status not in jobs.UNDERWAY:
             return
-        if self._making is not None and self._making.job.id == job_id:
-            self._tell(self._making)
-            job = self._making.job
-            self._save(self._making)
+        making = self._making
+        if making is not None and making.job.id == job_id:
+            try:
+                self._tell(making)
+            except jobs.LeaseLostError:  # it is another's, who reads in the queue that it is to stop
+                self._put_down()
+                return
+            job = making.job
+            self._save(making)
             self._put_down()
         elif job.status == "running" and job.holder != self._holder:
             return  # another renderer has it, and reads in the queue that it is to stop

@@ -35,7 +35,7 @@ from valleylight.core.trace.nextevent.direct import (
     answer,
     share_unshaded,
 )
-from valleylight.core.trace.nextevent.found import from_beyond, given_off
+from valleylight.core.trace.nextevent.emission import from_beyond, given_off
 from valleylight.core.trace.nextevent.passage import FAR, MAX_PANES, cut_out
 from valleylight.core.trace.sampling.dimensions import (
     APERTURE,

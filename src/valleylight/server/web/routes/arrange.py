@@ -17,7 +17,7 @@ from valleylight.server.web.context import Hand, Here, described, with_database
 from valleylight.server.store.edits import Edit
 from valleylight.server.web.routes.edits import announced
 from valleylight.server.web.schemas.plan import ArrangeWanted, FixtureWanted, SectionDrawing
-from valleylight.server.web.schemas.projects import PartPlaced, ProjectState
+from valleylight.server.web.schemas.projects import PartMade, ProjectState
 from valleylight.server.web.schemas.stage import ObjectLine
 
 router = APIRouter(prefix="/api/projects", tags=["arrange"])
@@ -44,7 +44,7 @@ async def section(
 
 
 @router.post("/{slug}/fixtures", status_code=201)
-async def place_fixture(slug: str, wanted: FixtureWanted, here: Here, hand: Hand = "") -> PartPlaced:
+async def place_fixture(slug: str, wanted: FixtureWanted, here: Here, hand: Hand = "") -> PartMade:
     """Place one more fixture of a kind; one step of undo."""
     project = await described(slug)
     kind, (x, y) = project.kind(wanted.kind), wanted.at
@@ -55,7 +55,7 @@ async def place_fixture(slug: str, wanted: FixtureWanted, here: Here, hand: Hand
 
 
 @with_database
-def _keep_one(slug: str, wanted: FixtureWanted, place: tuple[float, float, float], here: Any, hand: str) -> PartPlaced:
+def _keep_one(slug: str, wanted: FixtureWanted, place: tuple[float, float, float], here: Any, hand: str) -> PartMade:
     keys: list[str] = []
 
     def make(project: Project) -> Edit:
@@ -68,7 +68,7 @@ def _keep_one(slug: str, wanted: FixtureWanted, place: tuple[float, float, float
         return Edit(label=f"Place {kind.name}", changes=[Change(part="fixture", key=made.key, value=value)])
 
     row = edits.edit_from(slug, make, hand)
-    return PartPlaced(key=keys[-1], project=announced(row, here, "Place fixture", hand))
+    return PartMade(key=keys[-1], project=announced(row, here, "Place fixture", hand))
 
 
 async def _on_the_ceiling(

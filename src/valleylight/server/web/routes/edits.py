@@ -12,7 +12,7 @@ from valleylight.core.project.description import Project
 from valleylight.server.store import edits, storage
 from valleylight.server.web.context import Hand, Here, with_database
 from valleylight.server.store.edits import Edit
-from valleylight.server.web.schemas.projects import Conflict, PartCopied, PartCopy, ProjectState
+from valleylight.server.web.schemas.projects import Conflict, PartCopy, PartMade, ProjectState
 from valleylight.server.store.tables import ProjectRow
 
 router = APIRouter(prefix="/api/projects", tags=["edits"])
@@ -57,7 +57,7 @@ def redo_edit(slug: str, here: Here, hand: Hand = "", base: Base = None) -> Proj
 
 @router.post("/{slug}/copies", status_code=201)
 @with_database
-def copy(slug: str, wanted: PartCopy, here: Here, hand: Hand = "") -> PartCopied:
+def copy(slug: str, wanted: PartCopy, here: Here, hand: Hand = "") -> PartMade:
     """Copy a view, an occasion, a look, a kind, a fixture or a scene; it stands next to its original."""
     keys: list[str] = []
 
@@ -67,7 +67,7 @@ def copy(slug: str, wanted: PartCopy, here: Here, hand: Hand = "") -> PartCopied
         return Edit(label=f"Copy {wanted.part}", changes=changes)
 
     row = edits.edit_from(slug, make, hand)
-    return PartCopied(key=keys[0], project=announced(row, here, f"Copy {wanted.part}", hand))
+    return PartMade(key=keys[0], project=announced(row, here, f"Copy {wanted.part}", hand))
 
 
 def _told(row: ProjectRow, here: Here, label: str, hand: str) -> ProjectState:

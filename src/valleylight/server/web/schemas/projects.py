@@ -78,15 +78,8 @@ class ProjectState(BaseModel):
     redo: str | None = Field(description="What redo would do again")
 
 
-class PartCopied(BaseModel):
-    """The key of the copy, and the project with it."""
-
-    key: str
-    project: ProjectState
-
-
-class PartPlaced(BaseModel):
-    """The key of what was placed, and the project with it."""
+class PartMade(BaseModel):
+    """The key of a new part, and the project with it."""
 
     key: str
     project: ProjectState
