@@ -46,8 +46,8 @@ class Heartbeat:
                 stop = jobs.renew(job, self._holder)
         except jobs.LeaseLostError:
             lost = True
-        except (PeeweeException, MaxConnectionsExceeded):  # the database is away: nobody else can have the job meanwhile
-            return
+        except (PeeweeException, MaxConnectionsExceeded):
+            return  # the database is away: nobody else can have the job meanwhile
         with self._changed:
             if self._job == job:
                 self.lost, self.is_to_stop = lost, stop
