@@ -11,10 +11,9 @@ from valleylight.core.project import (
     Lens,
     LoadedProject,
     Occasion,
+    Placement,
     Project,
     Site,
-    Stage,
-    StageModel,
     View,
 )
 from valleylight.demo.glb import Model, Surface, Thing, write_glb
@@ -65,7 +64,7 @@ def project() -> LoadedProject:
     description = Project(
         name="Small room",
         site=Site(place="Nowhere", latitude_deg=46.6, longitude_deg=9.8, time_zone="Europe/Zurich"),
-        stage=Stage(models=(StageModel(name="room.glb", asset=keep(room_glb())),)),
+        placements=(Placement(key="room", name="room.glb", asset=keep(room_glb())),),
         views=(
             View(key="inside", name="Inside", position=(5.5, 3.6, 1.5), target=(2.5, 0.6, 1.2), focal_mm=20,
                  lens=Lens(f_number=5.6, shutter_s=1 / 30, iso=200)),

@@ -434,19 +434,19 @@ def test_a_model_is_replaced_and_taken_away_and_never_stands_twice(page):
     from tests import small
 
     open_bench(page, f"{BENCH}?step=stage")
-    before = description(page)["stage"]["models"]
+    before = description(page)["placements"]
     file = {"name": "again.glb", "mimeType": "model/gltf-binary", "buffer": small.room_glb()}
     page.get_by_label("Model file").set_input_files(file)
     expect(page.get_by_role("alert").first).to_contain_text('stands on the stage already, as "room.glb"')
-    assert description(page)["stage"]["models"] == before
+    assert description(page)["placements"] == before
     page.get_by_label("File: Replace room.glb").set_input_files(file)
-    until(page, lambda: description(page)["stage"]["models"][0]["name"] == "again.glb")
+    until(page, lambda: description(page)["placements"][0]["name"] == "again.glb")
     page.get_by_role("button", name="Take away again.glb").click()
-    until(page, lambda: description(page)["stage"]["models"] == [])
+    until(page, lambda: description(page)["placements"] == [])
     page.get_by_role("heading", name="Stage").click()
     for _ in range(2):
         page.keyboard.press("Control+z")
-    until(page, lambda: description(page)["stage"]["models"] == before)
+    until(page, lambda: description(page)["placements"] == before)
 
 
 def test_the_lens_is_moved_by_eye(page):

@@ -138,7 +138,7 @@ def test_objects_scaled_to_nothing_are_left_out_with_a_word(scale):
     if min(np.abs(scale)) > 0:
         assert build_geometry(stage, stage.materials).world > 0
         return
-    assert [p.name for p in stage.placements] == ["square"]
+    assert [p.name for p in stage.instances] == ["square"]
     assert "'flat'" in " ".join(stage.notes)
     build_geometry(stage, stage.materials)
 
@@ -149,7 +149,7 @@ def test_mirrored_and_tiny_objects_stand():
         document["nodes"] += [{"mesh": 0, "name": "other", "scale": scale}]
         document["scenes"][0]["nodes"] = [0, 1]
         stage = read_glb(packed(document, blob), "tower.glb")
-        assert len(stage.placements) == 2 and build_geometry(stage, stage.materials).world == 4
+        assert len(stage.instances) == 2 and build_geometry(stage, stage.materials).world == 4
 
 
 @pytest.mark.parametrize("scale", [0.0101, 1.0, 99_000.0])
@@ -175,11 +175,11 @@ def test_what_stands_far_from_the_rest_is_left_out_with_a_word(away):
     ]
     document["scenes"][0]["nodes"] = [0, 1, 2, 3]
     stage = read_glb(packed(document, blob), "tower.glb")
-    assert [p.name for p in stage.placements] == ["wall 0", "wall 1", "wall 2"]
+    assert [p.name for p in stage.instances] == ["wall 0", "wall 1", "wall 2"]
     assert "'marker'" in " ".join(stage.notes)
     near = [a + 90_000 * (k == 0) for k, a in enumerate(away)]
     document["nodes"][3]["translation"] = near
-    assert len(read_glb(packed(document, blob), "tower.glb").placements) == 4
+    assert len(read_glb(packed(document, blob), "tower.glb").instances) == 4
 
 
 def test_a_mesh_used_often_far_from_the_zero_of_its_frame_keeps_its_shape():
@@ -262,7 +262,7 @@ def test_twenty_thousand_nodes_come_in_and_are_cut_quickly():
     document["scenes"][0]["nodes"] = list(range(20_000))
     began = time.monotonic()
     stage = read_glb(packed(document, blob), "tower.glb")
-    assert len(stage.placements) == 20_000
+    assert len(stage.instances) == 20_000
     geometry = build_geometry(stage, stage.materials)
     assert len(geometry.parts) == 20_000  # one mesh in many places
     # Squares stand upright in the stage: y up becomes z up.

@@ -8,8 +8,8 @@ from pydantic import ValidationError
 from tests import small
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.project.changes import Change, changed, overlap, value_at
-from valleylight.core.project.copies import copy_name, copy_part, free_key
-from valleylight.core.project.description import Lens, Project
+from valleylight.core.project.copies import copy_part
+from valleylight.core.project.description import Layer, Lens, Project
 from valleylight.core.project.words import place, plain
 
 
@@ -35,10 +35,11 @@ def test_entries_of_tables_and_lists_come_and_go(raw):
     assert after["occasions"][0]["levels"] == {}
     after = changed(after, [one(part="occasion", key="noon", at=["levels", "Shelves"], value=40)])
     assert after["occasions"][0]["levels"] == {"Shelves": 40}
-    model = {"name": "b.glb", "asset": "b" * 64}
-    two = changed(raw, [one(part="stage", at=["models", 1], value=model)])
-    assert [m["name"] for m in two["stage"]["models"]] == ["room.glb", "b.glb"]
-    assert changed(two, [one(part="stage", at=["models", 0], away=True)])["stage"]["models"] == [model]
+    gap = {"centre": (0, 0, 1), "half_u": (1, 0, 0), "half_v": (0, 0, 1), "inward": (0, 1, 0)}
+    two = changed(raw, [one(part="stage", at=["openings", k], value={**gap, "centre": (k, 0, 1)}) for k in range(2)])
+    assert [o["centre"][0] for o in two["stage"]["openings"]] == [0, 1]
+    left = changed(two, [one(part="stage", at=["openings", 0], away=True)])["stage"]["openings"]
+    assert [o["centre"][0] for o in left] == [1]
     look = changed(raw, [one(part="look", key="plain", at=["treatments", 3, "shoulder"], value=0.9)])
     assert look["looks"][0]["treatments"][3]["shoulder"] == 0.9
 
@@ -56,7 +57,7 @@ WRONG = {
     "a move of nothing": (one(part="view", key="attic", place=0), NotFoundError),
     "taking away nothing": (one(part="scene", key="none"), NotFoundError),
     "a path through a number": (one(part="view", key="inside", at=["focal_mm", "x"], value=1), InputError),
-    "a path beyond a list": (one(part="stage", at=["models", 7], value={}), InputError),
+    "a path beyond a list": (one(part="stage", at=["openings", 7], value={}), InputError),
     "a number where a name belongs": (one(part="site", at=[0], value=1), InputError),
     "another key": (one(part="view", key="inside", at=["key"], value="other"), InputError),
 }  # fmt: skip
@@ -112,12 +113,14 @@ def test_a_copied_fixture_stands_beside_with_its_aim():
         copy_part(project, "view", "attic")
 
 
-def test_free_keys_and_names():
-    assert free_key("noon", {"noon"}) == "noon-2"
-    assert free_key("noon-2", {"noon", "noon-2", "noon-3"}) == "noon-4"
-    assert len(free_key("k" * 64, {"k" * 64})) <= 64
-    assert copy_name("Noon 2", {"Noon", "Noon 2"}) == "Noon 3"
-    assert len(copy_name("n" * 80, set())) <= 80
+def test_a_copied_thing_stands_beside_on_its_layer():
+    project = small.project().description.model_copy(update={"layers": (Layer(key="garden", name="Garden"),)})
+    placed = project.placements[0].model_copy(update={"layer": "garden", "turn_deg": 30.0, "position": (1, 2, 3)})
+    project = project.model_copy(update={"placements": (placed,)})
+    key, changes = copy_part(project, "placement", "room")
+    made = Project.model_validate(changed(project.model_dump(mode="json"), changes)).placements
+    assert [p.key for p in made] == ["room", "room-2"] and key == "room-2"
+    assert (made[1].position, made[1].turn_deg, made[1].layer) == ((1.5, 2, 3), 30, "garden")
 
 
 def wrong(raw) -> tuple[list, dict]:

@@ -16,7 +16,7 @@ from valleylight.core.lamps.emitting import objects_of
 from valleylight.core.photometry import Photometry, read
 from valleylight.core.project import Fixture, LoadedProject
 from valleylight.core.project.description import EmittingShape
-from valleylight.core.stage.model import Material, Placement, StageData
+from valleylight.core.stage.model import Material, MeshInstance, StageData
 from valleylight.core.trace.lights import lamplight
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.core.trace.scene.lampgrid import lamp_grid
@@ -186,7 +186,7 @@ def test_light_from_a_mesh_comes_from_the_nearest_object_of_the_name():
 
 def test_points_of_a_mesh_face_who_asks():
     """On a ball of 0.2 m about the fixture every point that is drawn lies on the side of the asker."""
-    ball = StageData((small.sphere(0.2, 0),), (Placement(0, np.eye(4), name="globe"),), (Material(),), ())
+    ball = StageData((small.sphere(0.2, 0),), (MeshInstance(0, np.eye(4), name="globe"),), (Material(),), ())
     points = np.concatenate([np.zeros((1, 6)), objects_of(ball, "globe")[0]]).astype(np.float32)
     lamps = np.zeros((1, record.LAMP_WIDTH), np.float32)
     lamps[0, 16:19] = record.MESH, 1, 256

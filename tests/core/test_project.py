@@ -46,7 +46,7 @@ def test_archive_round_trip(tmp_path):
     projects.save(loaded, target)
     again = projects.load(target)
     assert again.description == loaded.description
-    sha = again.description.stage.models[0].asset
+    sha = again.description.placements[0].asset
     assert again.asset(sha) == loaded.asset(sha)
     with zipfile.ZipFile(target) as archive:
         archive.extractall(tmp_path / "folder")
@@ -70,7 +70,7 @@ def test_a_damaged_file_is_noticed(tmp_path):
     projects.save(loaded, tmp_path / "room.zip")
     with zipfile.ZipFile(tmp_path / "room.zip") as archive:
         archive.extractall(tmp_path / "folder")
-    sha = loaded.description.stage.models[0].asset
+    sha = loaded.description.placements[0].asset
     (tmp_path / "folder" / "assets" / sha).write_bytes(b"not what it was")
     with pytest.raises(InputError, match="damaged"):
         projects.load(tmp_path / "folder").asset(sha)

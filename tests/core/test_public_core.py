@@ -32,7 +32,7 @@ def built(tmp_path):
 
 
 def test_a_project_is_put_together_and_traced(built):
-    assert [m.name for m in built.description.stage.models] == ["square.glb"]
+    assert [m.name for m in built.description.placements] == ["square.glb"]
     assert built.description.kinds[0].profile == project.name_of(profile_file(CATALOGUE[0]))
     film = render(built, "v", "night", 16, 16, samples=4)
     assert film.groups["Spots"].mean() > 0

@@ -36,10 +36,10 @@ def test_instances_stand_where_they_were_put():
     matrices = [place((3, 4, 5), 30, 2.0), place((-1, 0, 0), -75)]
     model.put(Thing("t").add("s", box([0, 0, 0], [1, 2, 3])), at=matrices)
     stage = read_glb(write_glb(model))
-    assert len(stage.placements) == 2
-    for placement, matrix in zip(stage.placements, matrices, strict=True):
-        mesh = stage.meshes[placement.mesh].points.astype(float)
-        world = mesh @ placement.matrix[:3, :3].T + placement.matrix[:3, 3]
+    assert len(stage.instances) == 2
+    for instance, matrix in zip(stage.instances, matrices, strict=True):
+        mesh = stage.meshes[instance.mesh].points.astype(float)
+        world = mesh @ instance.matrix[:3, :3].T + instance.matrix[:3, 3]
         expected = box([0, 0, 0], [1, 2, 3]).points @ matrix[:3, :3].T + matrix[:3, 3]
         assert world == pytest.approx(expected, abs=1e-5)
 

@@ -16,7 +16,7 @@ from valleylight.core.measure.incident import incident
 from valleylight.core.photometry import LuminousOpening, Photometry
 from valleylight.core.photometry.invent import plain_spot
 from valleylight.core.project.description import Fixture, FixtureKind
-from valleylight.core.stage.model import Material, Mesh, Placement, StageData
+from valleylight.core.stage.model import Material, Mesh, MeshInstance, StageData
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.core.trace.scene.quality import PROOF
 from valleylight.demo.profiles import CATALOGUE, photometry
@@ -118,7 +118,7 @@ def disc(radius: float, luminance: float) -> StageData:
     mesh = Mesh(points.astype(np.float32), np.tile([0, 0, -1.0], (len(points), 1)).astype(np.float32),
                 np.zeros((len(points), 2), np.float32), triangles, np.zeros(128, np.int32))  # fmt: skip
     shining = Material(name="e", base=(0, 0, 0), specular=0.0, emission=(luminance,) * 3)
-    return StageData((mesh,), (Placement(0, np.eye(4), name="disc"),), (shining,), ())
+    return StageData((mesh,), (MeshInstance(0, np.eye(4), name="disc"),), (shining,), ())
 
 
 def test_goniometer_of_a_lambertian_disc():

@@ -20,7 +20,7 @@ from valleylight.core.preview.studio import quad, studio
 from valleylight.core.project import Stage, Sun, View
 from valleylight.core.project.air import Air
 from valleylight.core.project.description import Fixture, FixtureKind, Opening
-from valleylight.core.stage import Material, Placement, StageData
+from valleylight.core.stage import Material, MeshInstance, StageData
 from valleylight.core.trace.lights.daylight import dome_light
 from valleylight.core.trace.render import render
 from valleylight.core.trace.scene.compiler import Compiler
@@ -48,7 +48,7 @@ def put(meshes, materials, size, place, view=None, candela=0.0, lamp=(0.5, 0.5, 
     view = view or {"position": (0.5, 0.3, 0.5), "target": (0.5, 0.8, 0.2)}
     lens = View(key="v", name="v", position=at(view["position"]), target=at(view["target"]), keep_verticals=False)
     stage = StageData(
-        tuple(meshes), tuple(Placement(k, matrix, name=f"object {k}") for k in range(len(meshes))), tuple(materials),
+        tuple(meshes), tuple(MeshInstance(k, matrix, name=f"object {k}") for k in range(len(meshes))), tuple(materials),
         openings=tuple(
             Opening(centre=at(o.centre), half_u=tuple(size * v for v in o.half_u), half_v=tuple(size * v for v in o.half_v), inward=o.inward)
             for o in openings
@@ -286,7 +286,7 @@ def test_what_strays_does_not_draw_the_origin_away():
     stage = compiler.stage(project)
     far = np.eye(4)
     strayed = StageData(
-        stage.meshes, (*stage.placements, Placement(0, far, name="marker")), stage.materials, openings=stage.openings
+        stage.meshes, (*stage.instances, MeshInstance(0, far, name="marker")), stage.materials, openings=stage.openings
     )
     scene = stages.scene_of(project, Compiler(strayed))
     assert np.abs(scene.origin - PLACES[3]).max() <= 500

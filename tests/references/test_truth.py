@@ -18,7 +18,7 @@ from valleylight.core.preview.studio import studio
 from valleylight.core.project import Sun, View
 from valleylight.core.project.air import Air
 from valleylight.core.project.description import EmittingShape
-from valleylight.core.stage import Material, Placement, StageData, Texture
+from valleylight.core.stage import Material, MeshInstance, StageData, Texture
 from valleylight.core.trace.bsdf import albedo, surface
 from valleylight.core.trace.render import new_film, render, trace
 from valleylight.core.trace.scene.quality import TRUE
@@ -257,7 +257,7 @@ def test_cut_outs_in_fog_change_nothing():
     clear = (Texture(np.zeros((4, 4, 3), np.uint8)),)
     bare = seen(walls, [wall, CUT_OUT], AHEAD, air=FOG).mean()
     meshes = (*walls, *leaves)
-    placements = tuple(Placement(k, np.eye(4), name=f"part {k}") for k in range(len(meshes)))
-    project, compiler = studio(StageData(meshes, placements, (wall, CUT_OUT), clear), AHEAD, air=FOG)
+    instances = tuple(MeshInstance(k, np.eye(4), name=f"part {k}") for k in range(len(meshes)))
+    project, compiler = studio(StageData(meshes, instances, (wall, CUT_OUT), clear), AHEAD, air=FOG)
     film = render(project, "v", "o", 12, 12, 512, 1, TRUE, compiler=compiler)
     assert float((film.balanced() @ LUMINANCE).mean()) == pytest.approx(bare, rel=0.02)

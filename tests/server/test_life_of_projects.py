@@ -8,6 +8,8 @@ from tests import small
 from tests.server.conftest import wait_for
 from tests.server.test_hands import edit
 from tests.server.test_projects import get
+from valleylight.demo.glb import Model, Surface, Thing, write_glb
+from valleylight.demo.shapes import box
 
 
 def names(client, **query):
@@ -152,10 +154,43 @@ def test_a_model_is_refused_twice_and_replaced_in_its_place(client, room):
     data = small.room_glb()
     twice = client.post(f"/api/projects/{room}/models?name=twin.glb", content=data)
     assert twice.status_code == 422 and "stands on the stage already" in twice.json()["detail"]
-    put = client.post(f"/api/projects/{room}/models?name=new.glb&replace=0", content=data)
-    assert put.status_code == 201 and [m["name"] for m in put.json()["description"]["stage"]["models"]] == ["new.glb"]
+    put = client.post(f"/api/projects/{room}/models?name=new.glb&replace=room", content=data)
+    assert put.status_code == 201 and [m["name"] for m in put.json()["description"]["placements"]] == ["new.glb"]
     assert put.json()["undo"] == "Replace model new.glb"
-    assert client.post(f"/api/projects/{room}/models?name=new.glb&replace=4", content=data).status_code == 404
+    assert client.post(f"/api/projects/{room}/models?name=new.glb&replace=attic", content=data).status_code == 404
+
+
+def test_layers_of_a_model_join_those_of_the_project(client, room):
+    """Once, and under names of their own: what people call a layer may change, what its model calls it does not."""
+    model = Model()
+    model.surface(Surface("s", (0.5, 0.5, 0.5)))
+    for layer in ("Première neige", "ground", ""):
+        model.put(Thing(layer or "none").add("s", box([0, 0, 0], [1, 1, 1])), layer)
+    data = write_glb(model)
+    first = client.post(f"/api/projects/{room}/models?name=more.glb", content=data).json()["description"]
+    assert [p["key"] for p in first["placements"]] == ["room", "more"]
+    assert {(layer["key"], layer["in_models"]) for layer in first["layers"]} == {
+        ("premi-re-neige", "Première neige"), ("ground", "ground"),
+    }  # fmt: skip
+    renamed = edit(client, room, {"part": "layer", "key": "ground", "at": ["name"], "value": "Meadow"}).json()
+    assert client.post(f"/api/projects/{room}/undo").json()["description"]["layers"] == first["layers"]
+    assert renamed["description"]["layers"] != first["layers"]
+    client.post(f"/api/projects/{room}/redo")
+    again = client.post(f"/api/projects/{room}/models?name=other.glb&replace=more", content=small.room_glb() + b"")
+    assert again.status_code == 422  # the room stands there already
+    away = edit(client, room, {"part": "layer", "key": "ground", "value": None}).json()["description"]
+    assert [layer["key"] for layer in away["layers"]] == ["premi-re-neige"]
+
+
+def test_a_thing_stands_on_a_layer_that_is_there(client, room):
+    wrong = edit(client, room, {"part": "placement", "key": "room", "at": ["layer"], "value": "attic"})
+    assert wrong.status_code == 422 and "unknown layer" in wrong.text
+    layer = {"part": "layer", "key": "attic", "value": {"key": "attic", "name": "Attic"}}
+    moved = [layer, {"part": "placement", "key": "room", "at": ["layer"], "value": "attic"}]
+    assert edit(client, room, *moved).status_code == 200
+    gone = edit(client, room, {"part": "layer", "key": "attic", "value": None})
+    assert gone.status_code == 422 and "room.glb" in gone.text
+    assert client.post(f"/api/projects/{room}/undo").json()["description"]["layers"] == []
 
 
 def test_a_stopped_plate_stays_to_go_on_with(client, room):

@@ -6,7 +6,7 @@ import { asFine, touchTheSame, withChanges } from "../src/state/changes";
 const project = {
   name: "Room",
   site: { place: "Here", latitude: 47.5, longitude: 8 },
-  stage: { models: [], surfaces: { floor: { base: [0.5, 0.5, 0.5] } } },
+  stage: { openings: [], surfaces: { floor: { base: [0.5, 0.5, 0.5] } } },
   views: [
     { key: "a", name: "A", position: [0, 0, 1], lens: { iso: 100 } },
     { key: "b", name: "B", position: [1, 0, 1], lens: { iso: 200 } },

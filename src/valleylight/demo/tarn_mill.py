@@ -11,16 +11,18 @@ from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import (
     Fixture,
     FixtureKind,
+    Layer,
     Lens,
     Look,
     Occasion,
+    Placement,
     Project,
     Scene,
     Site,
     Stage,
-    StageModel,
     View,
 )
+from valleylight.core.project.keys import key_for
 from valleylight.core.project.sky import Horizon, Sky
 from valleylight.core.sky import catalogue
 from valleylight.core.treatments.bloom import Bloom
@@ -67,13 +69,17 @@ def create(progress: Callable[[str], None] = lambda text: None) -> LoadedProject
         name=NAME,
         site=Site(place="Tarn valley (invented)", latitude_deg=46.6, longitude_deg=9.84, elevation_m=1180,
                   time_zone="Europe/Zurich", north_deg=-50.0),
-        stage=Stage(models=(StageModel(name="tarn-mill.glb", asset=model),), surfaces=surfaces.finer(), light_net=POND_NET),
+        stage=Stage(surfaces=surfaces.finer(), light_net=POND_NET),
+        placements=(Placement(key="tarn-mill", name="tarn-mill.glb", asset=model),),
+        layers=tuple(Layer(key=key_for(n, (), "layer"), name=n.capitalize(), in_models=n) for n in LAYERS),
         views=_views(), occasions=_occasions(), kinds=kinds, fixtures=_fixtures(), looks=_looks(),
         scenes=_scenes(),
     )  # fmt: skip
     return LoadedProject(project, files.__getitem__)
 
 
+#: Layers of the model, in the order of the year.
+LAYERS = ("summer planting", "summer ground", "autumn planting", "autumn ground", "snow")
 #: Luminaires whose light warms as they are dimmed.
 WARM_DIMMING = ("globe-pendant", "table-lamp")
 
@@ -112,9 +118,9 @@ def _views() -> tuple[View, ...]:
 
 
 def _occasions() -> tuple[Occasion, ...]:
-    summer = ("autumn planting", "autumn ground", "snow")
-    autumn = ("summer planting", "summer ground", "snow")
-    winter = ("summer planting", "autumn planting", "summer ground", "autumn ground")
+    summer = ("autumn-planting", "autumn-ground", "snow")
+    autumn = ("summer-planting", "summer-ground", "snow")
+    winter = ("summer-planting", "autumn-planting", "summer-ground", "autumn-ground")
     off = dict.fromkeys(
         ("Pendants", "Shelf lines", "Shelf scallops", "Downlights", "Stair wall", "Reading lamps", "Lane lanterns"), 0.0
     )

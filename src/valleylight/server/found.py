@@ -18,7 +18,7 @@ from valleylight.core.stage.overview import overview
 
 def stage_figures(stage: StageData) -> dict[str, Any]:
     """Objects, triangles, materials, layers, size, notes, and a first view of a stage."""
-    if not stage.placements:
+    if not stage.instances:
         position, target = overview(np.full(3, -2.0), np.full(3, 2.0))
         return {
             "objects": 0, "triangles": 0, "materials": [], "layers": [], "size_m": [0, 0, 0], "notes": [],
@@ -26,9 +26,9 @@ def stage_figures(stage: StageData) -> dict[str, Any]:
         }  # fmt: skip
     low, high = stage.bounds()
     position, target = overview(*stage.bounds())
-    shown = sum(len(stage.meshes[p.mesh].triangles) for p in stage.placements)
+    shown = sum(len(stage.meshes[p.mesh].triangles) for p in stage.instances)
     return {
-        "objects": len({p.name for p in stage.placements}), "triangles": shown,
+        "objects": len({p.name for p in stage.instances}), "triangles": shown,
         "materials": [m.name for m in stage.materials], "layers": list(stage.layers),
         "size_m": [round(float(v), 3) for v in high - low], "notes": list(stage.notes),
         "overview": {"position": position, "target": target},

@@ -15,7 +15,7 @@ from valleylight.core.photometry import Photometry
 from valleylight.core.preview.studio import Corner, quad, studio
 from valleylight.core.project import Fixture, FixtureKind, LoadedProject, Site, Stage, View
 from valleylight.core.project.description import Opening
-from valleylight.core.stage import Material, Mesh, Placement, StageData
+from valleylight.core.stage import Material, Mesh, MeshInstance, StageData
 from valleylight.core.trace.scene.compiler import Compiler, Scene
 from valleylight.core.trace.scene.quality import TRUE
 
@@ -93,8 +93,8 @@ def project_of(
     """A project without files whose stage is given outright, and a compiler that knows it. Without more, it is night."""
     meshes = tuple(meshes)
     names = names or tuple(f"object {k}" for k in range(len(meshes)))
-    placements = tuple(Placement(k, np.eye(4), name=names[k]) for k in range(len(meshes)))
-    stage = StageData(meshes, placements, tuple(materials), openings=openings)
+    instances = tuple(MeshInstance(k, np.eye(4), name=names[k]) for k in range(len(meshes)))
+    stage = StageData(meshes, instances, tuple(materials), openings=openings)
     return studio(stage, view, fixtures, kinds, profile, settings, site, **occasion)
 
 

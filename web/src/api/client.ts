@@ -179,7 +179,7 @@ export const api = {
     `/api/profiles/${sha}/${side}.jpg${ev === undefined ? "" : `?ev=${ev.toFixed(1)}`}`,
   profileFile: (sha: string, suffix: "ies" | "ldt") => `/api/profiles/${sha}/file.${suffix}`,
   sources: () => get("/api/sources"),
-  uploadModel: (slug: string, file: File, replace?: number) =>
+  uploadModel: (slug: string, file: File, replace?: string) =>
     post("/api/projects/{slug}/models", {
       params: { path: { slug }, query: { name: file.name, replace } },
       ...whole(file),

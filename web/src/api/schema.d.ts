@@ -592,7 +592,8 @@ export interface paths {
          * Upload Model
          * @description Put a glTF binary model (GLB), sent as the body, on the stage; beside the others, or in place of one of them.
          *
-         *     Surfaces set by hand stay with the names of their materials. A file that stands there already is refused.
+         *     Surfaces set by hand stay with the names of their materials; its layers join those of the project. A file that stands there already
+         *     is refused.
          */
         post: operations["upload_model_api_projects__slug__models_post"];
         delete?: never;
@@ -1652,7 +1653,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "name" | "site" | "stage" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene" | "plate";
+            part: "name" | "site" | "stage" | "placement" | "layer" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene" | "plate";
             /**
              * Place
              * @description Stand at this place among its like; without a value the part is only moved
@@ -2459,6 +2460,21 @@ export interface components {
             /** Template */
             template?: string | null;
         };
+        /**
+         * Layer
+         * @description What of the stage is shown or hidden together. Models bring layers of their own, known here by `in_models`.
+         */
+        Layer: {
+            /**
+             * In Models
+             * @description What models call it; None for a layer of ours
+             */
+            in_models?: string | null;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
         /** Legend */
         Legend: {
             /**
@@ -2968,6 +2984,7 @@ export interface components {
             air: components["schemas"]["Air"];
             /**
              * Hidden Layers
+             * @description Keys of layers; names as models have them, where the project lists no such layer
              * @default []
              */
             hidden_layers: string[];
@@ -3105,7 +3122,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "view" | "occasion" | "look" | "kind" | "fixture" | "scene";
+            part: "placement" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene";
         };
         /**
          * PartMade
@@ -3243,6 +3260,48 @@ export interface components {
             name: string;
             /** Time Zone */
             time_zone: string;
+        };
+        /**
+         * Placement
+         * @description A thing that stands on the stage: a file, where it stands and how. It is scaled about its own zero, turned about the
+         *     upright line through it, and its zero is then put at `position`.
+         */
+        Placement: {
+            /** Asset */
+            asset: string;
+            /** Key */
+            key: string;
+            /**
+             * Layer
+             * @description The layer it stands on as a whole; None leaves it on those of its file
+             */
+            layer?: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Position
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Turn Deg
+             * @description Anticlockwise, seen from above
+             * @default 0
+             */
+            turn_deg: number;
         };
         /**
          * PlainSpot
@@ -3577,6 +3636,11 @@ export interface components {
              */
             kinds: components["schemas"]["FixtureKind"][];
             /**
+             * Layers
+             * @default []
+             */
+            layers: components["schemas"]["Layer"][];
+            /**
              * Looks
              * @default [
              *       {
@@ -3630,6 +3694,11 @@ export interface components {
              */
             occasions: components["schemas"]["Occasion"][];
             /**
+             * Placements
+             * @default []
+             */
+            placements: components["schemas"]["Placement"][];
+            /**
              * Scenes
              * @default []
              */
@@ -3663,7 +3732,6 @@ export interface components {
              *         "on": false,
              *         "photons": 400000
              *       },
-             *       "models": [],
              *       "objects": {},
              *       "openings": [],
              *       "surfaces": {},
@@ -4139,7 +4207,7 @@ export interface components {
         };
         /**
          * Stage
-         * @description What stands in front of the lens.
+         * @description What holds for all that stands in front of the lens.
          */
         Stage: {
             /**
@@ -4166,11 +4234,6 @@ export interface components {
              *     }
              */
             light_net: components["schemas"]["LightNet"];
-            /**
-             * Models
-             * @default []
-             */
-            models: components["schemas"]["StageModel"][];
             /**
              * Objects
              * @description Flags of objects, by name
@@ -4217,16 +4280,6 @@ export interface components {
             ];
             /** Triangles */
             triangles: number;
-        };
-        /**
-         * StageModel
-         * @description One imported model.
-         */
-        StageModel: {
-            /** Asset */
-            asset: string;
-            /** Name */
-            name: string;
         };
         /**
          * StageSurface
@@ -6310,8 +6363,8 @@ export interface operations {
             query: {
                 /** @description The name the file had, for people */
                 name: string;
-                /** @description Number of the model it stands in for, from 0 */
-                replace?: number | null;
+                /** @description Key of the thing on the stage it stands in for */
+                replace?: string | null;
             };
             header?: {
                 "Valleylight-Hand"?: string;

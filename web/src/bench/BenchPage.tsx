@@ -355,7 +355,7 @@ export function BenchPage() {
               }}
             />
           ) : step === "air" ? (
-            <AirInstrument slug={slug} occasion={occasion} hands={hands} />
+            <AirInstrument slug={slug} project={project} occasion={occasion} hands={hands} />
           ) : step === "lens" ? (
             <LensInstrument view={view} occasion={occasion} header={live.header} hands={hands} />
           ) : (

@@ -43,7 +43,7 @@ export function stateOf(
 ): string {
   switch (step) {
     case "stage": {
-      const count = project.stage?.models?.length ?? 0;
+      const count = project.placements?.length ?? 0;
       return count === 0
         ? "empty"
         : `${count} model${count > 1 ? "s" : ""}${project.stage?.white_card ? ", card" : ""}`;

@@ -1,12 +1,29 @@
 import { Form } from "react-bootstrap";
 
-import type { Occasion } from "../api/client";
+import type { Occasion, Project } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { useStage } from "./useStage";
 
+interface Props {
+  slug: string;
+  project: Project;
+  occasion: Occasion;
+  hands: Hands;
+}
+
+/** The layers of the project, and after them those of its models that go by their own names. */
+export function layersOf(layers: NonNullable<Project["layers"]>, onStage: string[]) {
+  const keys = new Set(layers.map((layer) => layer.key));
+  return [
+    ...layers.map(({ key, name, in_models }) => ({ key, name, names: in_models ? [key, in_models] : [key] })),
+    ...onStage.filter((name) => !keys.has(name)).map((name) => ({ key: name, name, names: [name] })),
+  ];
+}
+
 /** Season, and which layers of the stage an occasion shows. */
-export function AirInstrument({ slug, occasion, hands }: { slug: string; occasion: Occasion; hands: Hands }) {
+export function AirInstrument({ slug, project, occasion, hands }: Props) {
   const stage = useStage(slug);
+  const listed = layersOf(project.layers ?? [], stage?.layers ?? []);
   const hidden = new Set(occasion.hidden_layers ?? []);
   return (
     <>
@@ -26,20 +43,20 @@ export function AirInstrument({ slug, occasion, hands }: { slug: string; occasio
         </Form.Select>
       </div>
       <h3>Layers shown</h3>
-      {stage?.layers.length === 0 && <p className="quiet">The models have no layers.</p>}
-      {stage?.layers.map((layer) => (
+      {stage && listed.length === 0 && <p className="quiet">Nothing on the stage has layers.</p>}
+      {listed.map((layer) => (
         <Form.Check
-          key={layer}
+          key={layer.key}
           type="switch"
-          id={`layer-${layer}`}
-          label={layer}
-          checked={!hidden.has(layer)}
+          id={`layer-${layer.key}`}
+          label={layer.name}
+          checked={!layer.names.some((name) => hidden.has(name))}
           onChange={(e) => {
             const next = new Set(hidden);
-            if (e.target.checked) next.delete(layer);
-            else next.add(layer);
+            if (e.target.checked) layer.names.forEach((name) => next.delete(name));
+            else next.add(layer.key);
             hands.occasion(
-              `${e.target.checked ? "Show" : "Hide"} ${layer}`,
+              `${e.target.checked ? "Show" : "Hide"} ${layer.name}`.slice(0, 120),
               { hidden_layers: [...next].sort() },
               true,
             );

@@ -19,18 +19,18 @@ interface Props {
 /** What stands in front of the lens, its size, white card, and its surfaces. */
 export function StageInstrument({ slug, project, hands, surface, chooseSurface }: Props) {
   const stage = useStage(slug);
-  const models = project.stage?.models ?? [];
+  const placements = project.placements ?? [];
   return (
     <>
       <h2>Stage</h2>
       <p className="lead">
-        {models.length ? "What stands in front of the lens." : "Nothing yet: open a model."}
+        {placements.length ? "What stands in front of the lens." : "Nothing yet: open a model."}
       </p>
       <ul className="list-unstyled mb-2" aria-label="Models">
-        {models.map((m, k) => (
-          <li key={m.asset} className="model-line">
+        {placements.map((m) => (
+          <li key={m.key} className="model-line">
             <span title={m.name}>{m.name}</span>
-            <OpenModel slug={slug} replace={k} label="Replace" about={`Replace ${m.name}`} size="sm" />
+            <OpenModel slug={slug} replace={m.key} label="Replace" about={`Replace ${m.name}`} size="sm" />
             <Button
               size="sm"
               variant="outline-dark"
@@ -38,7 +38,7 @@ export function StageInstrument({ slug, project, hands, surface, chooseSurface }
               onClick={() =>
                 hands.changes(
                   `Take ${m.name} away`.slice(0, 120),
-                  [{ part: "stage", key: "", at: ["models", k], away: true }],
+                  [{ part: "placement", key: m.key, value: null }],
                   true,
                 )
               }
@@ -59,7 +59,7 @@ export function StageInstrument({ slug, project, hands, surface, chooseSurface }
         onChange={(e) =>
           hands.changes(
             e.target.checked ? "White card" : "Materials",
-            [{ part: "stage", key: "", value: { ...project.stage, white_card: e.target.checked } }],
+            [{ part: "stage", at: ["white_card"], value: e.target.checked }],
             true,
           )
         }

@@ -2,6 +2,8 @@
 import type { Change, Project } from "../api/client";
 
 const PLURAL = {
+  placement: "placements",
+  layer: "layers",
   view: "views",
   occasion: "occasions",
   look: "looks",

@@ -69,10 +69,15 @@ function useSettled(text: string, ms: number): boolean {
   return ms === 0 || stood === text;
 }
 
-const NO_MODELS: string[] = [];
-
 /** What the server's stage is made of now: drawings and figures of it depend on these. */
 export function useModels(): string[] {
-  const models = useStore((s) => s.saved?.description.stage.models);
-  return useMemo(() => models?.map((m) => m.asset) ?? NO_MODELS, [models]);
+  const placements = useStore((s) => s.saved?.description.placements);
+  const layers = useStore((s) => s.saved?.description.layers);
+  return useMemo(
+    () => [
+      ...(placements ?? []).map((p) => JSON.stringify([p.asset, p.position, p.turn_deg, p.scale, p.layer])),
+      ...(layers ?? []).map((l) => JSON.stringify([l.in_models, l.key])),
+    ],
+    [placements, layers],
+  );
 }

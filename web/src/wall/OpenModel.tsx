@@ -8,7 +8,7 @@ import { Button } from "../ui/Button";
 export function useOpenModel(slug: string) {
   const { adopt, notify, settle } = useStore();
   const [opening, setOpening] = useState<string | null>(null);
-  const open = async (file: File, replace?: number) => {
+  const open = async (file: File, replace?: string) => {
     setOpening(file.name);
     try {
       await settle();
@@ -25,8 +25,8 @@ export function useOpenModel(slug: string) {
 
 interface Props {
   slug: string;
-  /** Number of the model it stands in for. */
-  replace?: number;
+  /** Key of the thing on the stage it stands in for. */
+  replace?: string;
   label?: string;
   about?: string;
   size?: "sm";

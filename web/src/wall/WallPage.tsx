@@ -351,7 +351,7 @@ function Underway({
 /** A project without views: add a first view and occasion that see the whole stage. */
 function Beginning({ slug }: { slug: string }) {
   const { saved, commit } = useStore();
-  const hasModel = (saved?.description.stage.models ?? []).length > 0;
+  const hasModel = (saved?.description.placements ?? []).length > 0;
   const begin = async () => {
     const { overview } = await api.stage(slug);
     const year = new Date().getFullYear();

@@ -14,12 +14,12 @@ POINTS, SEED = 256, 11
 def objects_of(stage: StageData, name: str) -> list[Array]:
     """Points and outward normals (256, 6) spread evenly over each object whose name begins so."""
     found: dict[tuple[str, tuple[float, ...]], list[Array]] = {}
-    for p in stage.placements:
+    for p in stage.instances:
         if not name or not p.name.lower().startswith(name.lower()):
             continue
         mesh = stage.meshes[p.mesh]
         world = mesh.points.astype(float) @ p.matrix[:3, :3].T + p.matrix[:3, 3]
-        # Parts of one object stand close together: placements of one name and one place belong to it.
+        # Parts of one object stand close together: instances of one name and one place belong to it.
         found.setdefault((p.name, tuple(np.round(p.matrix[:3, 3], 3))), []).append(world[mesh.triangles])
     return [_spread(np.concatenate(parts)) for parts in found.values()]
 

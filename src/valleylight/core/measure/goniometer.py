@@ -40,12 +40,12 @@ def measure_object(
     stage: StageData, names: frozenset[str], c_deg: Array = C_DEG, gamma_deg: Array = GAMMA_DEG, name: str = "Measured"
 ) -> Photometry:
     """The distribution of the objects of these names, by themselves. Raises InputError when none of them shines."""
-    kept = tuple(p for p in stage.placements if p.name in names)
+    kept = tuple(p for p in stage.instances if p.name in names)
     if not kept:
         raise InputError(
             f"there is no object {', '.join(sorted(names))!r}", "objects", "Point at an object of the stage"
         )
-    alone = replace(stage, placements=kept, openings=())
+    alone = replace(stage, instances=kept, openings=())
     low, high = alone.bounds()
     return _measure(alone, (), (), low, high, c_deg, gamma_deg, name)
 

@@ -16,11 +16,11 @@ def working_mesh(
     """Triangles (T, 3, 3) in metres inside a box, the largest ones, MOST_TRIANGLES at the most; given about a point (3,), in
     whole metres, for survey coordinates have more digits than single precision."""
     parts, origin = [], np.round((low + high) / 2)
-    for placement in stage.placements:
-        if placement.layer:
+    for instance in stage.instances:
+        if instance.layer:
             continue
-        mesh = stage.meshes[placement.mesh]
-        points = mesh.points.astype(float) @ placement.matrix[:3, :3].T + placement.matrix[:3, 3]
+        mesh = stage.meshes[instance.mesh]
+        points = mesh.points.astype(float) @ instance.matrix[:3, :3].T + instance.matrix[:3, 3]
         if (points.max(0) < low).any() or (points.min(0) > high).any():
             continue
         t = points[mesh.triangles]

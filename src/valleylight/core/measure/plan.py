@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.stage.model import Placement, StageData, boxes_of
+from valleylight.core.stage.model import MeshInstance, StageData, boxes_of
 
 #: Shorter segments are not drawn, nor, in a small plan, those below this share of its width.
 SHORTEST_M, SHORTEST_SHARE = 0.02, 5e-4
@@ -42,10 +42,10 @@ def _cut(
     # Put the axis that is cut last.
     order = [[1, 2, 0], [0, 2, 1], [0, 1, 2]][axis]
     parts = []
-    shown = [p for p in stage.placements if p.layer not in hidden]
-    for placement in (shown[k] for k in _reached(stage, shown, order, place, low, high)):
-        mesh = stage.meshes[placement.mesh]
-        points = mesh.points.astype(float) @ placement.matrix[:3, :3].T + placement.matrix[:3, 3]
+    shown = [p for p in stage.instances if p.layer not in hidden]
+    for instance in (shown[k] for k in _reached(stage, shown, order, place, low, high)):
+        mesh = stage.meshes[instance.mesh]
+        points = mesh.points.astype(float) @ instance.matrix[:3, :3].T + instance.matrix[:3, 3]
         points = points[:, order]
         if points[:, 2].min() > place or points[:, 2].max() < place:
             continue
@@ -68,10 +68,10 @@ def _cut(
 
 
 def _reached(
-    stage: StageData, shown: list[Placement], order: list[int], place: float, low: tuple[float, float],
+    stage: StageData, shown: list[MeshInstance], order: list[int], place: float, low: tuple[float, float],
     high: tuple[float, float],
 ) -> NDArray[np.intp]:  # fmt: skip
-    """Numbers of the placements whose boxes the plane meets within the rectangle: there may be tens of thousands."""
+    """Numbers of the instances whose boxes the plane meets within the rectangle: there may be tens of thousands."""
     if not shown:
         return np.zeros(0, np.intp)
     low_corners, high_corners = boxes_of(shown, stage.meshes)

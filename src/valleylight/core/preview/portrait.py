@@ -25,7 +25,7 @@ from valleylight.core.photometry.figures import zone_flux_lm
 from valleylight.core.photometry.model import Photometry
 from valleylight.core.preview.studio import in_surround, quad, studio
 from valleylight.core.project.description import Fixture, FixtureKind, Lens, Look, View
-from valleylight.core.stage.model import Material, Mesh, Placement, StageData
+from valleylight.core.stage.model import Material, Mesh, MeshInstance, StageData
 from valleylight.core.trace.render import new_film, trace
 from valleylight.core.trace.scene.quality import Quality
 from valleylight.core.treatments.white_balance import WhiteBalance
@@ -200,8 +200,8 @@ def _floor_room() -> StageData:
 
 
 def _stage(meshes: list[Mesh], floor: Material = _FLOOR) -> StageData:
-    placements = tuple(Placement(k, np.eye(4), name=f"part {k}") for k in range(len(meshes)))
-    return StageData(tuple(meshes), placements, (_WALL, _CEILING, floor, _FIGURE), ())
+    instances = tuple(MeshInstance(k, np.eye(4), name=f"part {k}") for k in range(len(meshes)))
+    return StageData(tuple(meshes), instances, (_WALL, _CEILING, floor, _FIGURE), ())
 
 
 def _figure(at: tuple[float, float], material: int) -> Mesh:

@@ -16,7 +16,7 @@ from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.finish.look import apply
 from valleylight.core.preview.studio import in_surround, quad, studio
 from valleylight.core.project.description import Lens, Look, Stage, View
-from valleylight.core.stage.model import Material, Mesh, Placement, StageData, Texture
+from valleylight.core.stage.model import Material, Mesh, MeshInstance, StageData, Texture
 from valleylight.core.trace.render import new_film, trace
 from valleylight.core.trace.scene.quality import Quality
 
@@ -37,8 +37,8 @@ def sample_picture(
     dark = Material(name="mark", base=(0.12, 0.12, 0.12), roughness=0.6, specular=0.3)
     lamp = Material(name="window", base=(0, 0, 0), specular=0.0, emission=(9000.0, 9000.0, 9200.0))
     meshes = [_table(1), *_marks(2), _window(3), _ball(0) if shape == "ball" else _board(0)]
-    placements = tuple(Placement(k, np.eye(4), name=f"part {k}") for k in range(len(meshes)))
-    stage = StageData(tuple(meshes), placements, (shown, grey, dark, lamp), textures)
+    instances = tuple(MeshInstance(k, np.eye(4), name=f"part {k}") for k in range(len(meshes)))
+    stage = StageData(tuple(meshes), instances, (shown, grey, dark, lamp), textures)
     lens = Lens(f_number=8, shutter_s=1 / 125, iso=640)
     view = View(
         key="v", name="v", position=(0, -0.9, 0.42), target=(0, 0, 0.1), focal_mm=95, keep_verticals=False, lens=lens

@@ -11,9 +11,11 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from pydantic import ValidationError
+from pydantic_core import from_json
 
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.project.description import Project
+from valleylight.core.project.earlier import upgraded
 
 DESCRIPTION_FILE = "project.json"
 LARGEST_DESCRIPTION_BYTES, LARGEST_ASSET_BYTES = 256 * 2**20, 2 * 2**30
@@ -90,16 +92,18 @@ def save(project: LoadedProject, target: str | os.PathLike[str]) -> None:
 def assets_of(description: Project) -> set[str]:
     """SHA-256 of every file the description refers to."""
     skies = {o.sky.picture.asset for o in description.occasions if o.sky.picture is not None}
-    return {m.asset for m in description.stage.models} | {k.profile for k in description.kinds} | skies
+    return {p.asset for p in description.placements} | {k.profile for k in description.kinds} | skies
 
 
 def _parse(data: bytes, where: str) -> Project:
     try:
-        return Project.model_validate_json(data)
+        return Project.model_validate(upgraded(from_json(data)))
     except ValidationError as error:
         first = error.errors()[0]
         field = ".".join(str(part) for part in first["loc"]) or DESCRIPTION_FILE
         raise InputError(f"{field}: {first['msg']}", where, "Correct that field") from None
+    except ValueError as error:
+        raise InputError(f"{DESCRIPTION_FILE} is no JSON ({error})", where, "Restore it from a copy") from None
 
 
 def _folder_assets(folder: Path) -> Callable[[str], bytes]:

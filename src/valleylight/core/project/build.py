@@ -13,7 +13,8 @@ from pydantic import ValidationError
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.project import words
 from valleylight.core.project.archive import LoadedProject, assets_of
-from valleylight.core.project.description import FixtureKind, Project, Stage, StageModel
+from valleylight.core.project.description import FixtureKind, Placement, Project
+from valleylight.core.project.keys import key_for
 
 #: A file: where it lies, or what is in it.
 File = str | os.PathLike[str] | bytes
@@ -27,9 +28,10 @@ def build(
 ) -> LoadedProject:
     """A project of models, measured profiles and a description, without an archive.
 
-    `models` are GLB files, by path or by name and content; they stand on the stage together. `profiles` (IES LM-63 or EULUMDAT) become
+    `models` are GLB files, by path or by name and content; they stand on the stage together, as their files put them, beside those that
+    `placements` gives. `profiles` (IES LM-63 or EULUMDAT) become
     kinds of fixture under their names, beside those that `kinds` gives. `files` are further ones that the description refers to by
-    SHA-256 (see `name_of`), such as the picture of a `PictureSky`. All else are fields of `Project`: name, site, stage, views,
+    SHA-256 (see `name_of`), such as the picture of a `PictureSky`. All else are fields of `Project`: name, site, stage, layers, views,
     occasions, looks, fixtures, kinds, scenes. Raises InputError that names the field or file at fault; models are read when they are
     first traced.
     """
@@ -41,17 +43,16 @@ def build(
         return name_of(data)
 
     listed = models.items() if isinstance(models, Mapping) else [(Path(m).name, m) for m in models]
-    stage = description.pop("stage", None) or Stage()
-    stood = tuple(StageModel(name=name[:80], asset=keep(file)) for name, file in listed)
+    placements = list(description.pop("placements", ()))
+    for name, file in listed:
+        key = key_for(name, {p.key for p in placements}, "model")
+        placements.append(Placement(key=key, name=name[:80], asset=keep(file)))
     kinds = tuple(FixtureKind(key=key, name=key, profile=keep(file)) for key, file in (profiles or {}).items())
     for file in files:
         keep(file)
     kinds = (*description.pop("kinds", ()), *kinds)
     try:
-        made = Project(
-            **{"name": "Untitled", **description}, kinds=kinds,
-            stage=stage.model_copy(update={"models": (*stage.models, *stood)}),
-        )  # fmt: skip
+        made = Project(**{"name": "Untitled", **description}, kinds=kinds, placements=tuple(placements))
     except ValidationError as error:
         raise InputError(
             words.plain(dict(error.errors()[0])), ".".join(map(str, error.errors()[0]["loc"])), "Correct it"

@@ -24,6 +24,8 @@ from valleylight.core.treatments import AnyTreatment, at_first
 T = TypeVar("T")
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,63}$")]
+#: Models of others have long names.
+LayerName = Annotated[str, StringConstraints(min_length=1, max_length=200)]
 Sha256 = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 #: Survey coordinates reach 10 000 km.
 Metres = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
@@ -92,17 +94,32 @@ class Opening(Part):
         return self
 
 
-class StageModel(Part):
-    """One imported model."""
+class Layer(Part):
+    """What of the stage is shown or hidden together. Models bring layers of their own, known here by `in_models`."""
 
+    key: Key
+    name: Name
+    in_models: str | None = Field(None, max_length=200, description="What models call it; None for a layer of ours")
+
+
+class Placement(Part):
+    """A thing that stands on the stage: a file, where it stands and how. It is scaled about its own zero, turned about the
+    upright line through it, and its zero is then put at `position`."""
+
+    key: Key
     name: Name
     asset: Sha256
+    position: Point = (0.0, 0.0, 0.0)
+    turn_deg: float = Field(0.0, ge=-360, le=360, description="Anticlockwise, seen from above")
+    scale: float = Field(1.0, ge=1e-6, le=1e6)
+    layer: Key | None = Field(
+        None, description="The layer it stands on as a whole; None leaves it on those of its file"
+    )
 
 
 class Stage(Part):
-    """What stands in front of the lens."""
+    """What holds for all that stands in front of the lens."""
 
-    models: tuple[StageModel, ...] = ()
     white_card: bool = Field(False, description="Every surface matt grey, to judge light alone")
     surfaces: dict[Name, Surface] = Field(
         default_factory=dict, description="Surfaces set by hand, by the name of the model's material"
@@ -207,7 +224,9 @@ class Occasion(Part):
     sky: Sky = Sky()
     air: Air = Air()
     season: Literal["summer", "autumn", "winter"] = "summer"
-    hidden_layers: tuple[Name, ...] = ()
+    hidden_layers: tuple[LayerName, ...] = Field(
+        (), description="Keys of layers; names as models have them, where the project lists no such layer"
+    )
     levels: dict[GroupName, Percent] = Field(default_factory=dict, description="Level of each fixture group in percent")
 
     @field_validator("when")
@@ -317,6 +336,8 @@ class Project(Part):
     name: Name
     site: Site = Site()
     stage: Stage = Stage()
+    placements: tuple[Placement, ...] = ()
+    layers: tuple[Layer, ...] = ()
     views: tuple[View, ...] = ()
     occasions: tuple[Occasion, ...] = ()
     kinds: tuple[FixtureKind, ...] = ()
@@ -345,9 +366,14 @@ class Project(Part):
         """Names of the fixture groups, in the order of their first fixture."""
         return tuple(dict.fromkeys(fixture.group for fixture in self.fixtures))
 
+    def hidden_at(self, occasion: Occasion) -> frozenset[str]:
+        """The layers that an occasion hides: keys of layers, and names in models where no layer of the project has them."""
+        keys = {layer.in_models: layer.key for layer in self.layers if layer.in_models}
+        return frozenset(keys.get(name, name) for name in occasion.hidden_layers)
+
     @model_validator(mode="after")
     def _keys_are_unique(self) -> Project:
-        for what in ("views", "occasions", "kinds", "fixtures", "looks", "scenes"):
+        for what in ("placements", "layers", "views", "occasions", "kinds", "fixtures", "looks", "scenes"):
             keys = [item.key for item in getattr(self, what)]
             twice = sorted({key for key in keys if keys.count(key) > 1}) if len(set(keys)) < len(keys) else []
             if twice:
@@ -356,6 +382,10 @@ class Project(Part):
         for fixture in self.fixtures:
             if fixture.kind not in known:
                 raise ValueError(f"fixture {fixture.key!r} is of the unknown kind {fixture.kind!r}")
+        layers = {layer.key for layer in self.layers}
+        for placement in self.placements:
+            if placement.layer is not None and placement.layer not in layers:
+                raise ValueError(f"{placement.name!r} stands on the unknown layer {placement.layer!r}")
         return self
 
 

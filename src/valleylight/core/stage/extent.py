@@ -5,24 +5,24 @@ from __future__ import annotations
 import numpy as np
 
 from valleylight.core.errors import InputError
-from valleylight.core.stage.model import Mesh, Placement, boxes_of, heart_of
+from valleylight.core.stage.model import Mesh, MeshInstance, boxes_of, heart_of
 
 #: The size of a stage, and how far its parts may lie apart: within these limits its light is right, wherever it stands (see
 #: tests/references/test_scales.py).
 LEAST_M, GREATEST_M = 0.01, 1e5
 
 
-def together_of(placements: list[Placement], meshes: list[Mesh], file: str) -> tuple[list[Placement], list[str]]:
-    """The placements without those that stray farther from the rest than a stage may be large, and a word for each of those. Raises
+def together_of(instances: list[MeshInstance], meshes: list[Mesh], file: str) -> tuple[list[MeshInstance], list[str]]:
+    """The instances without those that stray farther from the rest than a stage may be large, and a word for each of those. Raises
     InputError for a model that is too small or too large for its light to be right."""
-    if not placements:
-        return placements, []
-    low, high = boxes_of(placements, meshes)
-    heart = heart_of(placements, meshes)
+    if not instances:
+        return instances, []
+    low, high = boxes_of(instances, meshes)
+    heart = heart_of(instances, meshes)
     strays = np.maximum(np.maximum(low - heart, heart - high), 0).max(1) > GREATEST_M
     size = float((high[~strays].max(0) - low[~strays].min(0)).max())
     if size > GREATEST_M:
-        widest = placements[int(np.argmax(np.where(strays, 0, (high - low).max(1))))].name
+        widest = instances[int(np.argmax(np.where(strays, 0, (high - low).max(1))))].name
         raise InputError(
             f"the model measures {size / 1000:.3g} km, its largest object is {widest!r}; {GREATEST_M / 1000:g} km is the most",
             file, "Export it in metres, without what lies far off",
@@ -33,7 +33,7 @@ def together_of(placements: list[Placement], meshes: list[Mesh], file: str) -> t
             "Export it in metres: its unit may be wrong",
         )  # fmt: skip
     words = [
-        f"Object {placements[k].name!r} stands more than {GREATEST_M / 1000:g} km from the rest and was left out."
+        f"Object {instances[k].name!r} stands more than {GREATEST_M / 1000:g} km from the rest and was left out."
         for k in np.flatnonzero(strays)
     ]
-    return [p for p, strays_far in zip(placements, strays, strict=True) if not strays_far], words
+    return [p for p, strays_far in zip(instances, strays, strict=True) if not strays_far], words

@@ -23,7 +23,7 @@ from valleylight.core.project.description import Opening
 from valleylight.core.stage.extent import together_of
 from valleylight.core.stage.gltf_geometry import flat_shaded, good_normals, local_matrix, mended, rotation_matrices
 from valleylight.core.stage.gltf_values import check_extensions, checked_number, chunks_of, item_at, of_data_uri
-from valleylight.core.stage.model import Material, Mesh, Placement, StageData, Texture
+from valleylight.core.stage.model import Material, Mesh, MeshInstance, StageData, Texture
 
 Y_UP_TO_Z_UP = np.array([[1, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]], float)
 _COMPONENT = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
@@ -123,15 +123,15 @@ class _Reader:
                 name = str(node.get("name") or f"object {index}")
                 hung += [(number, layer, name, m) for m in self._instances(node, matrix, name)]
             pending += [(child, matrix, layer) for child in reversed(node.get("children") or [])]
-        placements = self._placed(hung, meshes)
-        if not placements:
+        instances = self._placed(hung, meshes)
+        if not instances:
             raise InputError("the model holds no triangles", self._file, "Export the model with its meshes")
         return StageData(
-            tuple(meshes), tuple(placements), tuple(materials), tuple(self._textures), tuple(openings),
+            tuple(meshes), tuple(instances), tuple(materials), tuple(self._textures), tuple(openings),
             tuple(self._notes),
         )  # fmt: skip
 
-    def _placed(self, hung: list[tuple[int, str, str, NDArray[np.float64]]], meshes: list[Mesh]) -> list[Placement]:
+    def _placed(self, hung: list[tuple[int, str, str, NDArray[np.float64]]], meshes: list[Mesh]) -> list[MeshInstance]:
         """Meshes (number, layer, name, matrix) in their places, but for those that have no size there. Raises InputError for
         places beyond all reach."""
         if not hung:
@@ -149,11 +149,11 @@ class _Reader:
         flat = np.abs(np.linalg.det(linear)) <= 1e-12 * np.maximum(np.abs(linear).max((1, 2)), 1e-30) ** 3
         for k in np.flatnonzero(flat):
             self._note(f"Object {hung[k][2]!r} is scaled to nothing in one direction and was left out.")
-        placements = [
-            Placement(number, m, layer, name)
+        instances = [
+            MeshInstance(number, m, layer, name)
             for (number, layer, name, m), without in zip(hung, flat, strict=True) if not without
         ]  # fmt: skip
-        together, strays = together_of(placements, meshes, self._file)
+        together, strays = together_of(instances, meshes, self._file)
         for text in strays:
             self._note(text)
         return together

@@ -131,7 +131,7 @@ class Mesh:
 
 
 @dataclass(frozen=True)
-class Placement:
+class MeshInstance:
     """A mesh in the stage: index of the mesh, 4 x 4 matrix to the world (float64), layer and object name."""
 
     mesh: int
@@ -145,7 +145,7 @@ class StageData:
     """Everything an import yields."""
 
     meshes: tuple[Mesh, ...] = ()
-    placements: tuple[Placement, ...] = ()
+    instances: tuple[MeshInstance, ...] = ()
     materials: tuple[Material, ...] = ()
     textures: tuple[Texture, ...] = ()
     openings: tuple[Opening, ...] = ()
@@ -153,24 +153,24 @@ class StageData:
 
     @property
     def layers(self) -> tuple[str, ...]:
-        return tuple(sorted({p.layer for p in self.placements if p.layer}))
+        return tuple(sorted({p.layer for p in self.instances if p.layer}))
 
     def bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-        """Least and greatest corner in metres over all placements, each shape (3,)."""
-        low, high = boxes_of(self.placements, self.meshes)
+        """Least and greatest corner in metres over all instances, each shape (3,)."""
+        low, high = boxes_of(self.instances, self.meshes)
         return low.min(0), high.max(0)
 
     def heart(self) -> NDArray[np.float64]:
         """About the middle (3,) of the stage's triangles in metres, whatever strays from them."""
-        return heart_of(self.placements, self.meshes)
+        return heart_of(self.instances, self.meshes)
 
 
 def boxes_of(
-    placements: Sequence[Placement], meshes: Sequence[Mesh]
+    instances: Sequence[MeshInstance], meshes: Sequence[Mesh]
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Least and greatest corners (P, 3) in metres of the boxes of placed meshes."""
-    matrices = np.array([p.matrix for p in placements])
-    which = np.array([p.mesh for p in placements])
+    matrices = np.array([p.matrix for p in instances])
+    which = np.array([p.mesh for p in instances])
     boxes = np.array([(m.points.min(0), m.points.max(0)) if len(m.points) else np.zeros((2, 3)) for m in meshes], float)
     middle, half = (boxes[:, 0] + boxes[:, 1])[which] / 2, (boxes[:, 1] - boxes[:, 0])[which] / 2
     at = np.einsum("nij,nj->ni", matrices[:, :3, :3], middle) + matrices[:, :3, 3]
@@ -178,42 +178,13 @@ def boxes_of(
     return at - reach, at + reach
 
 
-def heart_of(placements: Sequence[Placement], meshes: Sequence[Mesh]) -> NDArray[np.float64]:
+def heart_of(instances: Sequence[MeshInstance], meshes: Sequence[Mesh]) -> NDArray[np.float64]:
     """About the middle (3,) of the triangles of placed meshes: the median of their boxes' middles, weighed by their triangles."""
-    low, high = boxes_of(placements, meshes)
-    middle, weights = (low + high) / 2, np.array([len(meshes[p.mesh].triangles) for p in placements], float)
+    low, high = boxes_of(instances, meshes)
+    middle, weights = (low + high) / 2, np.array([len(meshes[p.mesh].triangles) for p in instances], float)
     found = []
     for axis in range(3):
         order = np.argsort(middle[:, axis], kind="stable")
         passed = np.cumsum(weights[order])
         found.append(middle[order[min(int(np.searchsorted(passed, passed[-1] / 2)), len(order) - 1)], axis])
     return np.array(found)
-
-
-def merge(stages: list[StageData]) -> StageData:
-    """Several imported models as one stage."""
-    if len(stages) == 1:
-        return stages[0]
-    meshes: list[Mesh] = []
-    placements: list[Placement] = []
-    materials: list[Material] = []
-    textures: list[Texture] = []
-    for stage in stages:
-        m0, t0, x0 = len(meshes), len(materials), len(textures)
-        meshes += [replace(mesh, material=mesh.material + np.int32(t0)) for mesh in stage.meshes]
-        placements += [replace(p, mesh=p.mesh + m0) for p in stage.placements]
-        materials += [
-            replace(
-                m,
-                base_texture=m.base_texture + x0 if m.base_texture >= 0 else -1,
-                relief_texture=m.relief_texture + x0 if m.relief_texture >= 0 else -1,
-                rough_texture=m.rough_texture + x0 if m.rough_texture >= 0 else -1,
-                alpha_texture=m.alpha_texture + x0 if m.alpha_texture >= 0 else -1,
-            )
-            for m in stage.materials
-        ]
-        textures += stage.textures
-    return StageData(
-        tuple(meshes), tuple(placements), tuple(materials), tuple(textures),
-        tuple(o for s in stages for o in s.openings), tuple(n for s in stages for n in s.notes),
-    )  # fmt: skip

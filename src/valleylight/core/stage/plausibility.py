@@ -39,7 +39,7 @@ def mean_colour(material: Material, stage: StageData) -> np.ndarray:
 
 def findings(stage: StageData, materials: tuple[Material, ...]) -> list[Finding]:
     """Doubtful materials among those in use; `materials` are the stage's as the artist has dressed them."""
-    used = sorted({int(m) for p in stage.placements for m in np.unique(stage.meshes[p.mesh].material)})
+    used = sorted({int(m) for p in stage.instances for m in np.unique(stage.meshes[p.mesh].material)})
     out = []
     for number in used:
         m = materials[number]

@@ -251,7 +251,7 @@ def _checked_labels(plates: list[Any]) -> list[dict[str, Any]]:
 def _files_are_there(wanted: Project) -> None:
     """Raises InputError where a description names a file that was never uploaded."""
     named = {
-        "profile": {k.profile for k in wanted.kinds}, "model": {m.asset for m in wanted.stage.models},
+        "profile": {k.profile for k in wanted.kinds}, "model": {p.asset for p in wanted.placements},
         "picture": {o.sky.picture.asset for o in wanted.occasions if o.sky.picture is not None},
     }  # fmt: skip
     every = set().union(*named.values())

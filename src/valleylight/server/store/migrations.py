@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from typing import Any
 
 from peewee import CharField, Database, IntegerField, Model
 from playhouse.migrate import MySQLMigrator
 from playhouse.migrate import migrate as playhouse_migrate
 
 from valleylight.core.errors import InputError
+from valleylight.core.project.earlier import upgraded
 from valleylight.server.store import storage, tables
 
 
@@ -57,6 +59,37 @@ def _leases(database: Database) -> None:
     add_missing(database, tables.JobRow, "holder", "held_until")
 
 
+def _placements(database: Database) -> None:
+    """Models of a stage become things placed on it, each a row. Steps of undo that put models on or off are forgotten: nothing
+    they speak of stands there any more."""
+    database.create_tables([tables.PlacementRow, tables.LayerRow], safe=True)
+    with database.atomic():
+        for row in tables.ProjectRow.select().for_update():
+            if "models" not in row.stage:
+                continue
+            now = upgraded({"stage": row.stage})
+            for place, placement in enumerate(now["placements"]):
+                storage.insert_part("placement", row, place, placement)
+            tables.ProjectRow.update(stage=now["stage"]).where(tables.ProjectRow.id == row.id).execute()
+        for edit in tables.EditRow.select():
+            kept = [_without_models(step) for step in edit.changes if not _moves_models(step)]
+            if not kept:
+                edit.delete_instance()
+            elif kept != edit.changes:
+                tables.EditRow.update(changes=kept).where(tables.EditRow.id == edit.id).execute()
+
+
+def _moves_models(step: dict[str, Any]) -> bool:
+    stages = [step.get(side) or {} for side in ("before", "after")]
+    return step["part"] == "stage" and stages[0].get("models") != stages[1].get("models")
+
+
+def _without_models(step: dict[str, Any]) -> dict[str, Any]:
+    if step["part"] != "stage":
+        return step
+    return {**step, **{side: {k: v for k, v in step[side].items() if k != "models"} for side in ("before", "after")}}
+
+
 def _columns(database: Database, table: type[Model]) -> set[str]:
     return {column.name for column in database.get_columns(table._meta.table_name)}
 
@@ -74,6 +107,7 @@ STEPS: list[tuple[str, Callable[[Database], None]]] = [
     ("first tables", _first_tables), ("scenes", _scenes), ("catalogue of profiles", _catalogue),
     ("several hands, names and order", _hands), ("stops are written down", _stops),
     ("settings of plates by their hash", _settings_by_hash), ("leases of jobs", _leases),
+    ("things placed on the stage", _placements),
 ]  # fmt: skip
 
 

@@ -17,6 +17,7 @@ from valleylight.core.project import words
 from valleylight.core.project.archive import LoadedProject, assets_of
 from valleylight.core.project.changes import LISTS
 from valleylight.core.project.description import Project, Site
+from valleylight.core.project.earlier import upgraded
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.tables import (
     PARTS,
@@ -212,7 +213,7 @@ def keep_raw_settings(raw: dict[str, Any]) -> str:
 @lru_cache(maxsize=64)
 def settings_of(sha256: str) -> Project:
     """The description under a hash, as it is understood today: what it does not say yet has its first value."""
-    return Project.model_validate(SettingsRow.get_by_id(sha256).description)
+    return Project.model_validate(upgraded(SettingsRow.get_by_id(sha256).description))
 
 
 def insert_part(part: str, row: ProjectRow, place: int, item: dict[str, Any]) -> None:

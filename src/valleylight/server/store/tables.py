@@ -109,6 +109,18 @@ class _Part(Row):
     data = JSONField()
 
 
+class PlacementRow(_Part):
+    class Meta:
+        table_name = "placement"
+        indexes = ((("project", "part_key"), True),)
+
+
+class LayerRow(_Part):
+    class Meta:
+        table_name = "layer"
+        indexes = ((("project", "part_key"), True),)
+
+
 class ViewRow(_Part):
     class Meta:
         table_name = "view"
@@ -236,6 +248,8 @@ class JobRow(Row):
 
 
 PARTS: dict[str, type[_Part]] = {
+    "placement": PlacementRow,
+    "layer": LayerRow,
     "view": ViewRow,
     "occasion": OccasionRow,
     "look": LookRow,

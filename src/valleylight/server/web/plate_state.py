@@ -28,10 +28,10 @@ def _by_step(project: Project, view_key: str, occasion_key: str) -> dict[Step, A
         return None
     place = view.model_copy(update={"name": "", "lens": Lens(), "lens_at": {}, "look_at": {}})
     return {
-        "stage": project.stage,
+        "stage": (project.stage, [p.model_copy(update={"name": ""}) for p in project.placements]),
         "daylight": (project.site, occasion.when, occasion.sun, occasion.sky),
         "fixtures": (project.kinds, project.fixtures, occasion.levels),
-        "air": (sorted(occasion.hidden_layers), occasion.air),
+        "air": (sorted(project.hidden_at(occasion)), occasion.air),
         "lens": (place, view.lens_for(occasion_key)),
         "finish": project.look_for(view, occasion).treatments,
     }

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from functools import lru_cache
 from typing import Any, get_args
 
@@ -12,6 +11,7 @@ from valleylight.core.lamps.quantities import Quantity, flux_of
 from valleylight.core.photometry import Photometry
 from valleylight.core.photometry import read as read_photometry
 from valleylight.core.project.description import FixtureKind, Project
+from valleylight.core.project.keys import key_for
 from valleylight.server.web.schemas.projects import KindFigures
 
 #: Distance of a flux told in lx, and efficacy of one told in W.
@@ -50,9 +50,7 @@ def figures(kind: FixtureKind, data: bytes) -> KindFigures:
 def new_kind(project: Project, name: str, sha256: str, **details: Any) -> FixtureKind:
     """A new kind for a profile, with a key of its own."""
     name = name.strip()[:60] or "Fixture"
-    base = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:48] or "fixture"
-    taken = {kind.key for kind in project.kinds}
-    key = next(k for k in (base, *(f"{base}-{n}" for n in range(2, 10_000))) if k not in taken)
+    key = key_for(name, {kind.key for kind in project.kinds}, "fixture")
     return FixtureKind(key=key, name=name, profile=sha256, **details)
 
 

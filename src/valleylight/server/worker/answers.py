@@ -78,7 +78,7 @@ def _stage(asked: q.StageFigures, desk: Desk) -> dict[str, Any]:
 
 def _air(asked: q.AirOffers, desk: Desk) -> list[dict[str, Any]]:
     stage = desk.compiler.stage(desk.project(asked))
-    low, high = stage.bounds() if stage.placements else (np.zeros(3), np.ones(3))
+    low, high = stage.bounds() if stage.instances else (np.zeros(3), np.ones(3))
     return [
         {"name": o.name, "length_m": o.length_m, "air": o.air.model_dump(mode="json")}
         for o in offers(asked.project.view(asked.view), stage, low, high)
@@ -89,7 +89,7 @@ def _region(description: Project, stage: StageData) -> tuple[np.ndarray[Any, Any
     """A box around views, their targets, fixtures and openings, or the whole stage where that is smaller."""
     marks = [o.centre for o in stage.openings] + [f.position for f in description.fixtures]
     marks = marks or [p for v in description.views for p in (v.position, v.target)]
-    low, high = stage.bounds() if stage.placements else (np.zeros(3), np.ones(3))
+    low, high = stage.bounds() if stage.instances else (np.zeros(3), np.ones(3))
     if marks:
         points = np.array(marks, float)
         low = np.maximum(low, points.min(0) - MARGIN_M)
@@ -129,7 +129,7 @@ def _objects(asked: q.Objects, desk: Desk) -> list[dict[str, Any]]:
     """Every named object of the stage with its box."""
     stage = desk.compiler.stage(desk.project(asked))
     boxes: dict[str, list[np.ndarray[Any, Any]]] = {}
-    for p in stage.placements:
+    for p in stage.instances:
         points = stage.meshes[p.mesh].points
         corners = np.array(np.meshgrid(*zip(points.min(0), points.max(0), strict=True))).reshape(3, -1)
         world = p.matrix[:3, :3] @ corners + p.matrix[:3, 3, None]
@@ -183,12 +183,12 @@ def _surfaces(asked: q.Surfaces, desk: Desk) -> list[dict[str, Any]]:
     project, compiler = desk.project(asked), desk.compiler
     stage, materials = _dressed(project, compiler)
     doubts = {f.material: f.message for f in findings(stage, materials)}
-    used = {int(m) for p in stage.placements for m in np.unique(stage.meshes[p.mesh].material)}
+    used = {int(m) for p in stage.instances for m in np.unique(stage.meshes[p.mesh].material)}
     lines = []
     for number in sorted(used):
         came, now = stage.materials[number], materials[number]
         surface = now.surface()
-        models = "".join(m.asset for m in project.description.stage.models)
+        models = "".join(p.asset for p in project.description.placements)
         lines.append({
             "name": now.name, "surface": surface.model_dump(mode="json"), "came_as": came.surface().model_dump(mode="json"),
             "changed": now.name in project.description.stage.surfaces, "has_picture": came.base_texture >= 0,

@@ -99,7 +99,7 @@ def _goniometer(asked: q.Goniometer, desk: Desk) -> str:
         wanted = project.description.stage
         worn = dressed(stage.materials, wanted.surfaces, False)
         made = goniometer.measure_object(
-            type(stage)(stage.meshes, stage.placements, worn, stage.textures), frozenset(asked.objects),
+            type(stage)(stage.meshes, stage.instances, worn, stage.textures), frozenset(asked.objects),
             name=asked.name,
         )  # fmt: skip
     return write_lm63(replace(made, name=asked.name))

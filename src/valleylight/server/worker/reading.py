@@ -24,7 +24,7 @@ class Reading:
         """Whether the project's models are read; begins to read them. Raises what reading them raised."""
         if self._compiler.has_read(project):
             return True
-        assets = tuple(m.asset for m in project.description.stage.models)
+        assets = tuple(p.asset for p in project.description.placements)
         if self._thread is None:
             self._assets, self._failed = assets, None
             self._thread = threading.Thread(target=self._read, args=(project,), daemon=True)

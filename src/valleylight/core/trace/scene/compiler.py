@@ -161,7 +161,7 @@ class Compiler:
     def _shape(self, project: LoadedProject, placed: Placed, materials: tuple[Material, ...]) -> _Shape:
         """The ray structures. A white card keeps the shapes: nothing but colours changes, and none is built anew."""
         wanted = placed.description.stage
-        hidden = frozenset(placed.occasion.hidden_layers)
+        hidden = placed.description.hidden_at(placed.occasion)
         shapes = (
             dressed(placed.stage.materials or (Material(),), wanted.surfaces, False) if wanted.white_card else materials
         )

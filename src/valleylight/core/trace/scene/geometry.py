@@ -151,7 +151,7 @@ def build_geometry(
     and what light passes, become parts with masks of their own.
     """
     flags = flags or {}
-    shown = [p for p in stage.placements if p.layer not in hidden_layers]
+    shown = [p for p in stage.instances if p.layer not in hidden_layers]
     names = tuple(dict.fromkeys(["", *(p.name for p in shown)]))
     number = {name: k for k, name in enumerate(names)}
     uses = np.bincount([p.mesh for p in shown], minlength=len(stage.meshes)) if shown else np.zeros(0, int)
@@ -180,14 +180,14 @@ def build_geometry(
 
     by_mask: dict[int, list[NDArray[np.float32]]] = {}
     casters = []
-    for placement in shown:
-        if placement.mesh in instanced:
+    for instance in shown:
+        if instance.mesh in instanced:
             continue
-        record = _records(stage.meshes[placement.mesh], placement.matrix)
+        record = _records(stage.meshes[instance.mesh], instance.matrix)
         which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
         if worn[which].any():
             record[:, layout.TRIANGLE_EDGES] = sharp_edges(record) * worn[which]
-        record[:, layout.TRIANGLE_OBJECT] = number[placement.name]
+        record[:, layout.TRIANGLE_OBJECT] = number[instance.name]
         for m in np.unique(which):
             if known[m].ripple_m > 0:
                 record = np.concatenate([
@@ -204,7 +204,7 @@ def build_geometry(
                 ]
             )
             casters.append(np.concatenate([corners.min(0), corners.max(0)]))
-        flag = flags.get(placement.name, PLAIN)
+        flag = flags.get(instance.name, PLAIN)
         for lets_by in (False, True):
             chosen = record[passing[which] == lets_by]
             if len(chosen):
@@ -225,27 +225,27 @@ def build_geometry(
     hearts = {k: _heart(stage.meshes[k]) for k in instanced}
     linear = np.array([p.matrix[:3, :3] for p in shown if p.mesh in instanced]).reshape(-1, 3, 3)
     turned = iter(np.linalg.inv(linear).transpose(0, 2, 1) * np.abs(np.linalg.det(linear))[:, None, None])
-    for placement in shown:
-        if placement.mesh not in instanced:
+    for instance in shown:
+        if instance.mesh not in instanced:
             continue
-        matrix = placement.matrix @ _about(hearts[placement.mesh])
-        if placement.mesh not in made:
-            record = _records(stage.meshes[placement.mesh], _about(-hearts[placement.mesh]))
+        matrix = instance.matrix @ _about(hearts[instance.mesh])
+        if instance.mesh not in made:
+            record = _records(stage.meshes[instance.mesh], _about(-hearts[instance.mesh]))
             which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
             if worn[which].any():
                 record[:, layout.TRIANGLE_EDGES] = sharp_edges(record) * worn[which]
-            made[placement.mesh] = []
+            made[instance.mesh] = []
             for lets_by in (False, True):
                 chosen = record[passing[which] == lets_by]
                 if len(chosen):
                     part = RayScene()
                     part.add_triangles(*_soup(chosen), rays.EVERYTHING)
-                    made[placement.mesh].append((lets_by, part.commit(), keep(chosen)))
+                    made[instance.mesh].append((lets_by, part.commit(), keep(chosen)))
         normal = next(turned)
-        row, body = len(transforms), number[placement.name]
+        row, body = len(transforms), number[instance.name]
         transforms.append(np.concatenate([matrix[:3, :4].ravel(), normal.ravel()]).astype(F32))
-        flag = flags.get(placement.name, PLAIN)
-        for lets_by, part, first in made[placement.mesh]:
+        flag = flags.get(instance.name, PLAIN)
+        for lets_by, part, first in made[instance.mesh]:
             mask = _mask(flag, lets_by)
             placed.append((Instance(part, matrix, mask), first, row, body))
             if mask & rays.PASSES:
@@ -253,7 +253,7 @@ def build_geometry(
     if glass.first:
         glass.scene.commit()
     triangles = layout.in_lines(*records) if records else np.zeros((0, layout.TRIANGLE_WIDTH), F32)
-    low, high = stage.bounds() if stage.placements else (np.zeros(3), np.ones(3))
+    low, high = stage.bounds() if stage.instances else (np.zeros(3), np.ones(3))
     objects = np.zeros((len(names), layout.OBJECT_WIDTH), F32)
     for k, name in enumerate(names):
         flag = flags.get(name, PLAIN)

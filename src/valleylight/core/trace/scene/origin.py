@@ -24,7 +24,7 @@ def origin_of(stage: StageData, description: Project, view: View) -> Array:
     """The stage's own origin (3,) in metres: about the middle of its triangles, whatever strays from them; without a stage,
     of the fixtures, and without those the view's place."""
     step = WIDEST_STEP_M
-    if stage.placements:
+    if stage.instances:
         heart = stage.heart()
         low, high = stage.bounds()
         step = float(np.clip(10 ** np.ceil(np.log10(max(10 * (high - low).max(), 1e-6))), LEAST_STEP_M, WIDEST_STEP_M))
@@ -42,7 +42,7 @@ def stage_about(stage: StageData, origin: Array) -> StageData:
     shift = np.eye(4)
     shift[:3, 3] = -origin
     return replace(
-        stage, placements=tuple(replace(p, matrix=shift @ p.matrix) for p in stage.placements),
+        stage, instances=tuple(replace(p, matrix=shift @ p.matrix) for p in stage.instances),
         openings=_openings_about(stage.openings, origin),
     )  # fmt: skip
 

@@ -10,12 +10,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.project.archive import LoadedProject
-from valleylight.core.project.description import Occasion, Project, View
-from valleylight.core.stage import StageData, merge, read_glb
+from valleylight.core.project.description import Occasion, Placement, Project, View
+from valleylight.core.stage import StageData, assembled, read_glb
 from valleylight.core.trace.scene.kept import Kept
 from valleylight.core.trace.scene.origin import described_about, origin_of, stage_about
 
 KEPT_STAGES = 2
+#: Files of a stage that are read; what they hold is shared with the stages they stand on.
+KEPT_FILES = 64
 _given = count()
 
 
@@ -37,27 +39,42 @@ class Stages:
     def __init__(self, given: StageData | None = None) -> None:
         self._given = given
         self._given_key = ("given", next(_given))
-        self._read: Kept[StageData] = Kept(KEPT_STAGES)
+        self._files: Kept[StageData] = Kept(KEPT_FILES)
+        self._assembled: Kept[StageData] = Kept(KEPT_STAGES)
         self._about: Kept[tuple[NDArray[np.float64], StageData]] = Kept(KEPT_STAGES)
 
     def key(self, project: LoadedProject) -> Hashable:
-        """What the stage depends on."""
-        return self._given_key if self._given is not None else tuple(m.asset for m in project.description.stage.models)
-
-    def stage(self, project: LoadedProject) -> StageData:
-        """The imported stage of a project, in the model's coordinates. Raises InputError for a file that cannot be read."""
+        """What the stage depends on: names that people give do not change it."""
         if self._given is not None:
-            return self._given
-        models = project.description.stage.models
-        if not models:
-            return StageData()
-        return self._read.get(
-            self.key(project), lambda: merge([read_glb(project.asset(m.asset), m.name) for m in models])
+            return self._given_key
+        wanted = project.description
+        return (
+            tuple((p.asset, p.position, p.turn_deg, p.scale, p.layer) for p in wanted.placements),
+            tuple((layer.in_models, layer.key) for layer in wanted.layers if layer.in_models),
         )
 
+    def stage(self, project: LoadedProject) -> StageData:
+        """The stage of a project, in the model's coordinates. Raises InputError for a file that cannot be read."""
+        if self._given is not None:
+            return self._given
+        wanted = project.description
+        if not wanted.placements:
+            return StageData()
+
+        def make() -> StageData:
+            files = {p.asset: self._file(project, p) for p in wanted.placements}
+            return assembled(files, wanted.placements, wanted.layers)
+
+        return self._assembled.get(self.key(project), make)
+
     def has_read(self, project: LoadedProject) -> bool:
-        """Whether the models of a project have been read: the first reading of large ones takes seconds."""
-        return self._given is not None or not project.description.stage.models or self.key(project) in self._read
+        """Whether the files of a project's stage have been read: the first reading of large ones takes seconds."""
+        if self._given is not None or self.key(project) in self._assembled:
+            return True
+        return all(p.asset in self._files for p in project.description.placements)
+
+    def _file(self, project: LoadedProject, placement: Placement) -> StageData:
+        return self._files.get(placement.asset, lambda: read_glb(project.asset(placement.asset), placement.name))
 
     def placed(self, project: LoadedProject, view: View, occasion: Occasion) -> Placed:
         """The stage and what is described, ready to be traced in single precision."""
@@ -68,5 +85,5 @@ class Stages:
             return origin, stage_about(stage, origin)
 
         # Where nothing stands yet the lens itself says where the origin lies.
-        origin, about = self._about.get(key, make) if stage.placements else make()
+        origin, about = self._about.get(key, make) if stage.instances else make()
         return Placed(key, origin, about, *described_about(project.description, view, occasion, origin))

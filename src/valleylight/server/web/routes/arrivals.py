@@ -12,7 +12,8 @@ from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.lamps import templates
 from valleylight.core.photometry import write_lm63
 from valleylight.core.project.changes import Change
-from valleylight.core.project.description import Project
+from valleylight.core.project.description import Layer, Placement, Project, find
+from valleylight.core.project.keys import key_for
 from valleylight.server.web import catalogue
 from valleylight.server.messages import questions as q
 from valleylight.server.messages.wishes import CatalogueGrew
@@ -26,6 +27,8 @@ from valleylight.server.web.schemas.stage import StageFigures
 from valleylight.server.web.trial import tried
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
+#: Layers of one model that become the project's; further ones go by their own names. And how long a name may be.
+MOST_LAYERS, LONGEST_LAYER = 500, 200
 FileName = Annotated[str, Query(min_length=1, max_length=255, description="The name the file had, for people")]
 
 
@@ -85,45 +88,64 @@ def _add_kind(slug: str, wanted: KindFromProfile, here: Here, hand: str) -> Proj
 @router.post("/{slug}/models", status_code=201)
 async def upload_model(
     slug: str, name: FileName, request: Request, here: Here, hand: Hand = "",
-    replace: Annotated[int | None, Query(ge=0, le=1000, description="Number of the model it stands in for, from 0")] = None,
+    replace: Annotated[str | None, Query(max_length=64, description="Key of the thing on the stage it stands in for")] = None,
 ) -> ProjectState:  # fmt: skip
     """Put a glTF binary model (GLB), sent as the body, on the stage; beside the others, or in place of one of them.
 
-    Surfaces set by hand stay with the names of their materials. A file that stands there already is refused.
+    Surfaces set by hand stay with the names of their materials; its layers join those of the project. A file that stands there already
+    is refused.
     """
-    row = await run_in_threadpool(with_database(storage.project_row), slug)
-    if replace is not None and replace >= len(row.stage["models"]):
-        raise NotFoundError(f"there is no model {replace + 1}", "replace", "Reload the page; nothing was changed")
+    held = await run_in_threadpool(with_database(lambda: storage.description(storage.project_row(slug))))
+    if replace is not None:
+        find(held.placements, replace, "thing on the stage")
     shown = plain(name)
     data = await here.files.receive(request.stream(), here.settings.largest_model_bytes, shown)
     if data[:4] != b"glTF":
         raise InputError(
             "the content is not a glTF binary model", shown, "Export the model as .glb and choose that file"
         )
-    await tried_first(here, "model", data, shown)
-    return await run_in_threadpool(_store_model, slug, shown, data, here, hand, replace)
+    found = await tried_first(here, "model", data, shown)
+    return await run_in_threadpool(_store_model, slug, shown, data, found["layers"], here, hand, replace)
 
 
 @with_database
 def _store_model(
-    slug: str, name: str, data: bytes, here: Here, hand: str, replace: int | None
+    slug: str, name: str, data: bytes, layers: list[str], here: Here, hand: str, replace: str | None
 ) -> ProjectState:
     sha = storage.keep(here.files, data, "model", name)
     label = f"{'Add' if replace is None else 'Replace'} model {name}"[:120]
 
     def make(project: Project) -> Edit:
-        models = project.stage.models
-        twin = next((m for k, m in enumerate(models) if m.asset == sha and k != replace), None)
+        twin = next((p for p in project.placements if p.asset == sha and p.key != replace), None)
         if twin is not None:
             raise InputError(
                 f'the same file stands on the stage already, as "{twin.name}"', name,
                 "Nothing was changed; take that one away first, or choose another file",
             )  # fmt: skip
-        number = len(models) if replace is None else replace
-        change = Change(part="stage", at=["models", number], value={"name": name[:80], "asset": sha})
-        return Edit(label=label, changes=[change])
+        if replace is None:
+            key = key_for(name, {p.key for p in project.placements}, "model")
+            new = Placement(key=key, name=name[:80], asset=sha)
+        else:
+            old = find(project.placements, replace, "thing on the stage")
+            new = old.model_copy(update={"name": name[:80], "asset": sha})
+        change = Change(part="placement", key=new.key, value=new.model_dump(mode="json"))
+        return Edit(label=label, changes=[change, *_new_layers(project, layers)])
 
     return announced(edits.edit_from(slug, make, hand), here, label, hand)
+
+
+def _new_layers(project: Project, names: list[str]) -> list[Change]:
+    """Layers of a model that the project does not have yet."""
+    taken = {layer.key for layer in project.layers}
+    known = {layer.in_models for layer in project.layers}
+    changes = []
+    for name in names[:MOST_LAYERS]:
+        if name not in known and 0 < len(name) <= LONGEST_LAYER and name.strip():
+            key = key_for(name, taken, "layer")
+            taken.add(key)
+            layer = Layer(key=key, name=name.strip()[:80], in_models=name)
+            changes.append(Change(part="layer", key=key, value=layer.model_dump(mode="json")))
+    return changes
 
 
 @router.get("/{slug}/stage")

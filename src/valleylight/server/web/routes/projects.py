@@ -10,7 +10,7 @@ from valleylight.server.store import storage
 from valleylight.server.web.context import Here, with_database
 from valleylight.server.web.routes.edits import state
 from valleylight.server.web.schemas.projects import NewProject, ProjectCopy, ProjectLine, ProjectPlace, ProjectState
-from valleylight.server.store.tables import AssetRow, KindRow, OccasionRow, PlateRow, ProjectRow, ViewRow
+from valleylight.server.store.tables import AssetRow, KindRow, OccasionRow, PlacementRow, PlateRow, ProjectRow, ViewRow
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 
@@ -82,7 +82,7 @@ def _line(row: ProjectRow) -> ProjectLine:
 
 def _bytes(row: ProjectRow) -> int:
     """Size of every file the project refers to, each counted once."""
-    files = {m["asset"] for m in row.stage.get("models", [])}
+    files = {p.data["asset"] for p in PlacementRow.select(PlacementRow.data).where(PlacementRow.project == row)}
     files |= {k.data["profile"] for k in KindRow.select(KindRow.data).where(KindRow.project == row)}
     pictures = (o.data["sky"].get("picture") for o in OccasionRow.select(OccasionRow.data).where(OccasionRow.project == row))
     files |= {picture["asset"] for picture in pictures if picture}
