@@ -17,7 +17,7 @@ from valleylight.core.photometry import Photometry
 from valleylight.core.project import Fixture, FixtureKind, Occasion, View
 from valleylight.core.stage import Material
 from valleylight.core.trace.render import new_film, render, trace
-from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.scene.compiler import RenderScene
 from valleylight.core.trace.scene.quality import PRESS, PROOF
 from valleylight.validation import stages
 
@@ -53,7 +53,7 @@ def hall(count: int, groups: int = 1):  # type: ignore[no-untyped-def]
     )  # fmt: skip
 
 
-def cost(scene: Scene, view: View, occasion: Occasion, pool: ThreadPoolExecutor) -> float:
+def cost(scene: RenderScene, view: View, occasion: Occasion, pool: ThreadPoolExecutor) -> float:
     """Seconds a sample times its relative variance: what time to equal noise is proportional to.
 
     The variance is the mean over pixels of the squared standard error over the squared mean luminance, the noisiest

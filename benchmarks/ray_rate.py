@@ -21,7 +21,7 @@ from valleylight.core.trace.intersect.vertex import camera_ray
 from valleylight.core.trace.lights import daylight
 from valleylight.core.trace.nextevent.passage import FAR
 from valleylight.core.trace.sampling.sobol import about, scatter_square
-from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.scene.compiler import RenderScene
 from valleylight.core.trace.tiles import tiles
 
 BOUNCES = 6
@@ -95,7 +95,7 @@ def replay(handle, ray, record_rays, first, last):
     return met
 
 
-def raw_rate(scene: Scene, width: int, height: int) -> float:
+def raw_rate(scene: RenderScene, width: int, height: int) -> float:
     """Rays a second of Embree's single-ray calls on all cores, on rays recorded from the scene."""
     recorded: NDArray[np.float32] = np.zeros((width * height * 16, 7), np.float32)
     ray, count, share = rays.new_ray(), 0, float(scene.settings[layout.DOME_SHARE])

@@ -45,10 +45,10 @@ def test_a_curve_is_walked_in_equal_steps():
 
 def test_mirror_images_have_keys_of_their_own_and_look_the_other_way():
     project = small.project().description
-    made = arrange.mirrored(project, ["a", "b"], (3.0, 0.0), "x")
+    made = arrange.mirror_images(project, ["a", "b"], (3.0, 0.0), "x")
     assert [f.position[0] for f in made] == [4.5, 1.5]
     assert not {f.key for f in made} & {f.key for f in project.fixtures}
-    again = arrange.mirrored(project.model_copy(update={"fixtures": tuple(made)}), [made[0].key], (3.0, 0.0), "x")
+    again = arrange.mirror_images(project.model_copy(update={"fixtures": tuple(made)}), [made[0].key], (3.0, 0.0), "x")
     assert again[0].position == project.fixtures[0].position
 
 

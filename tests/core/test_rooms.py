@@ -13,14 +13,14 @@ from valleylight.core.project.description import Opening
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.lights import daylight
 from valleylight.core.trace.render import new_film, render, trace
-from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.quality import TRUE, Quality
 
 UNASKED = replace(TRUE, sunlit=0)
 FORKED = replace(UNASKED, splits=3)
 
 
-def scene_of(stage_openings: tuple[Opening, ...] | None = None, quality: Quality = UNASKED) -> Scene:
+def scene_of(stage_openings: tuple[Opening, ...] | None = None, quality: Quality = UNASKED) -> RenderScene:
     project, compiler = small.project(), Compiler()
     if stage_openings is not None:
         compiler = Compiler(replace(compiler.stage(project), openings=stage_openings))
@@ -54,7 +54,7 @@ def test_a_room_is_shut_unless_daylight_finds_another_way_in():
     assert unmarked.settings[layout.DOME_SHARE] == daylight.DOME_SHARE
 
 
-def mean_of(scene: Scene, samples: int, **settings: float) -> dict[str, float]:
+def mean_of(scene: RenderScene, samples: int, **settings: float) -> dict[str, float]:
     """Mean light by group with some settings changed."""
     project = small.project().description
     changed = scene.settings.copy()

@@ -38,7 +38,7 @@ def test_indicatrix_and_gradation_by_hand(sky_type):
 
 def made(sky_type: int, azimuth: float, altitude: float) -> sky.SkyLight:
     """A CIE sky without far sunlit ground."""
-    return sky.sky_light(Sky(cie_type=sky_type), sky.Body(azimuth, altitude), None, 0.0, 0.0, 256)
+    return sky.sky_light(Sky(cie_type=sky_type), sky.CelestialBody(azimuth, altitude), None, 0.0, 0.0, 256)
 
 
 def test_uniform_sky_is_uniform():

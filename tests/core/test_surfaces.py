@@ -17,6 +17,7 @@ from valleylight.core.stage.catalogue import CATALOGUE
 from valleylight.core.stage.gltf import _Reader
 from valleylight.core.stage.plausibility import findings
 from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.records import Light, Vertex
 from valleylight.core.trace.bsdf import paint
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.core.trace.scene.edges import sharp_edges
@@ -137,9 +138,12 @@ def test_weathering_darkens_and_dulls_edges_and_lower_zones():
     arrays = Compiler().scene(project, view, occasion, 16, 9, 1, TRUE).arrays
     scene = arrays._replace(materials=material_table((Material(weathering=0.8),)))
 
+    def at_place(x: float, z: float) -> Vertex:
+        return Vertex(x, 0.37 * x, z, *(0.0, 1.0, 0.0) * 3, 0.0)
+
     def at(z: float, edge: float) -> tuple[float, float]:
         spots = [
-            paint.detailed(scene, 0, 0, 0.0, 0.0, 0.5, 0.5, 0.5, 0.04, 0.0, x, 0.37 * x, z, 0.0, 1.0, 0.0, edge, 0.0)
+            paint.detailed(scene, 0, 0, 0.0, 0.0, Light(0.5, 0.5, 0.5), 0.04, 0.0, at_place(x, z), edge, 0.0)
             for x in np.linspace(0.1, 9.7, 60)
         ]
         return float(np.mean([s[0] for s in spots])), float(np.mean([s[3] for s in spots]))

@@ -12,7 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 from valleylight.core import treatments
 from valleylight.core.finish.look import apply_linear
 from valleylight.core.project import Look
-from valleylight.core.treatments import KINDS, AnyTreatment, Spatial, at_first, form_of, kind_of
+from valleylight.core.treatments import KINDS, AnyTreatment, Spatial, at_first, form_of, name_of_kind
 from valleylight.core.treatments.base import Pointwise
 from valleylight.core.treatments.exposure import Exposure
 from valleylight.core.treatments.saturation import BT709, Saturation
@@ -52,7 +52,7 @@ def test_a_file_put_there_is_a_treatment(tmp_path, monkeypatch):
     monkeypatch.setattr(treatments, "__path__", [*treatments.__path__, str(tmp_path)])
     found = treatments._found()
     monkeypatch.delitem(sys.modules, "valleylight.core.treatments.negative")
-    names = [kind_of(kind) for kind in found]
+    names = [name_of_kind(kind) for kind in found]
     assert names == ["bloom", "exposure", "white_balance", "tone_curve", "contrast", "negative", "saturation"]
     negative = found[names.index("negative")]
     form = {"field": "share", "normal": 1.0, "label": "Share", "step": 0.1, "unit": "", "low": 0, "high": 1}
@@ -64,7 +64,7 @@ def test_a_file_put_there_is_a_treatment(tmp_path, monkeypatch):
 def test_places_rise_and_a_new_look_holds_each_once():
     assert all(a.PLACE < b.PLACE for a, b in pairwise(KINDS))
     assert [type(t) for t in at_first()] == list(KINDS) == [type(t) for t in Look().treatments]
-    assert [kind_of(t) for t in at_first() if not t.on] == ["bloom"]
+    assert [name_of_kind(t) for t in at_first() if not t.on] == ["bloom"]
 
 
 @pytest.mark.parametrize("kind", KINDS)

@@ -18,7 +18,9 @@ from valleylight.core.sun.sunlight import air_mass
 
 
 def clear(altitude: float, turbidity: float = 2.5, **more) -> sky.SkyLight:
-    return sky.sky_light(Sky(turbidity=turbidity, stars=False, **more), sky.Body(180.0, altitude), None, 0.0, 0.0, 128)
+    return sky.sky_light(
+        Sky(turbidity=turbidity, stars=False, **more), sky.CelestialBody(180.0, altitude), None, 0.0, 0.0, 128
+    )
 
 
 def horizontal(altitude: float, **more) -> float:

@@ -47,7 +47,7 @@ def test_at_night_the_moon_is_the_direct_light():
 def test_stars_are_faint_and_turn_with_the_hour():
     """All stars together give about 2e-4 to 3e-4 lx on level ground (C. Allen, Astrophysical Quantities, from memory: as much as
     a tenth of the airglow's or more); here those to magnitude 6.5."""
-    body = sky.Body(0.0, -30.0)
+    body = sky.CelestialBody(0.0, -30.0)
     dark = sky.sky_light(Sky(stars=False), body, None, 0.0, 0.0, 256)
     starry = sky.sky_light(Sky(), body, None, 0.0, 0.0, 256, 46.6, 0.0)
     extra = starry.dome.horizontal_illuminance_lx - dark.dome.horizontal_illuminance_lx
@@ -57,7 +57,7 @@ def test_stars_are_faint_and_turn_with_the_hour():
 
 
 def test_a_town_glows_low_and_on_its_side():
-    body = sky.Body(0.0, -30.0)
+    body = sky.CelestialBody(0.0, -30.0)
     made = sky.sky_light(Sky(stars=False, glow=Glow(luminance=0.1, azimuth_deg=90)), body, None, 0.0, 0.0, 128).dome
     low = made.luminance[68]
     assert low[64] > 2 * low[192] > 0

@@ -14,6 +14,7 @@ from valleylight.core.measure import direct
 from valleylight.core.photometry import Photometry
 from valleylight.core.project import Fixture, FixtureKind, Sky, Sun, View
 from valleylight.core.stage import Material
+from valleylight.core.trace.arrays.records import Paint
 from valleylight.core.trace.bsdf import albedo, surface
 from valleylight.core.trace.render import render
 from valleylight.core.trace.scene.compiler import Compiler
@@ -66,7 +67,13 @@ def test_no_surface_gives_more_than_it_gets(roughness, metal, cosine):
             i = np.array([r * np.cos(phi), r * np.sin(phi), np.sqrt(1 - u)])
         if i[2] > 0:
             value, _, _, density = surface.evaluate(
-                1.0, 1.0, 1.0, alpha, metal, 1.0, index, 0.0, share, under, lost, 0.0, 0.0, 0.0, 1.0, *o, *i
+                Paint(1.0, 1.0, 1.0, alpha, metal, 1.0, index, 0.0, share, under, lost, -1.0, 0.0, 0.0),
+                0.0,
+                0.0,
+                0.0,
+                1.0,
+                *o,
+                *i,
             )
             total += value / density
             inside += 1
@@ -83,15 +90,14 @@ def test_sampling_density_integrates_to_one(roughness):
     o = (0.6, 0.0, 0.8)
     under, lost = albedo.seen_from(roughness**2, 1.0, 1.5, 0.8)
     share = surface.specular_share(0.5, 0.5, 0.5, 0.0, 1.0, 1.5, 0.8)
+    paint = Paint(0.5, 0.5, 0.5, roughness**2, 0.0, 1.0, 1.5, 0.0, share, under, lost, -1.0, 0.0, 0.0)
     x, w = np.polynomial.legendre.leggauss(120)
     theta, weight = (x + 1) * np.pi / 4, w * np.pi / 4
     total = 0.0
     for t, wt in zip(theta, weight, strict=True):
         for p in np.linspace(0, 2 * np.pi, 121)[:-1]:
             i = (np.sin(t) * np.cos(p), np.sin(t) * np.sin(p), np.cos(t))
-            *_, d = surface.evaluate(
-                0.5, 0.5, 0.5, roughness**2, 0.0, 1.0, 1.5, 0.0, share, under, lost, 0.0, 0.0, 0.0, 1.0, *o, *i
-            )
+            *_, d = surface.evaluate(paint, 0.0, 0.0, 0.0, 1.0, *o, *i)
             total += d * wt * np.sin(t) * 2 * np.pi / 120
     assert total == pytest.approx(1.0, abs=0.02)
 

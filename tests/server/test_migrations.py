@@ -80,7 +80,7 @@ def test_all_that_was_kept_is_still_there(dump, at_version):
         ("inside", "noon", False), ("outside", "noon", False), ("inside", "night", True),
     ]  # fmt: skip
     assert SettingsRow.select().count() == 1  # all three were made from one description
-    assert storage.settings_of(plates[0].settings_id) == now
+    assert storage.plate_description(plates[0].settings_id) == now
     for plate in plates:
         told = shown(plate, JobRow.get(JobRow.plate == plate), now)
         assert told.changed == []
@@ -118,7 +118,7 @@ def test_a_step_that_broke_off_is_done_again(at_version, monkeypatch):
         migrate(tables.database)
     monkeypatch.undo()
     assert migrate(tables.database) == [name for name, _ in STEPS[5:]]
-    assert [storage.settings_of(p.settings_id) for p in PlateRow.select()] == [small.project().description] * 3
+    assert [storage.plate_description(p.settings_id) for p in PlateRow.select()] == [small.project().description] * 3
 
 
 def test_half_placed_models_are_placed_once(at_version, monkeypatch):

@@ -44,7 +44,7 @@ from valleylight.core.trace.nextevent import direct, emission, sunlit
 from valleylight.core.trace.photonmap import photons
 from valleylight.core.trace.photonmap.net import net_arrays
 from valleylight.core.trace.render import new_film, trace_tiles
-from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.quality import SKETCH
 
 _SKY = Sky(clouds=Clouds(layers=(CloudLayer(kind="sheet", cover=0.5),)))
@@ -101,20 +101,20 @@ def _tiny_project(sky: Sky, openings: tuple[Opening, ...]) -> LoadedProject:
     )
 
 
-def _scene(sky: Sky, *openings: Opening) -> Scene:
+def _scene(sky: Sky, *openings: Opening) -> RenderScene:
     project = _tiny_project(sky, openings)
     view, occasion = project.description.views[0], project.description.occasions[0]
     return Compiler().scene(project, view, occasion, 16, 9, 1, SKETCH)
 
 
-def _trace(scene: Scene) -> None:
+def _trace(scene: RenderScene) -> None:
     project = _tiny_project(_PLAIN, ()).description
     with ThreadPoolExecutor(1) as pool:
         film = new_film(scene, project.views[0], project.occasions[0], 16, 9)
         trace_tiles(scene, film, [(0, 0, 16, 9)], 0, 1, pool)
 
 
-def _measure(scene: Scene) -> None:
+def _measure(scene: RenderScene) -> None:
     from valleylight.core.measure import direct, pick, sunhours
 
     direct.on_level(scene, {}, np.array([0.0]), np.array([0.0]), 0.0)
@@ -124,7 +124,7 @@ def _measure(scene: Scene) -> None:
     sunlit.scatter_places(scene.arrays, rays.new_work(scene.settings), np.array([0.0, 1.0]), places, 0)
 
 
-def _gather(scene: Scene) -> None:
+def _gather(scene: RenderScene) -> None:
     """What only scenes with water or solid glass ask for."""
     casters = np.array([[-0.5, 1.5, 0.0, 0.5, 2.5, 1.0]])
     net_arrays(
@@ -184,7 +184,7 @@ _SURFACES: _Ahead = (
 )
 
 
-def _ahead(kernels: _Ahead, scene: Scene) -> None:
+def _ahead(kernels: _Ahead, scene: RenderScene) -> None:
     """Compile kernels that others call, from their signatures."""
     work = rays.new_work(scene.settings, scene.camera)
     letters = {

@@ -83,6 +83,6 @@ def water() -> list[Outcome]:
 
         sine = float(np.sin(np.radians(altitude)))
         expected = day.sun_normal_lx * sine * (1 - dielectric(sine, 1.33))
-        got = stages.lux(film, "sun", 0.05)
+        got = stages.incident_lx(film, "sun", 0.05)
         out.append(Outcome(f"sun at {altitude:g} degrees", expected, got, 0.05, "lx"))
     return out

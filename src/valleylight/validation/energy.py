@@ -79,7 +79,7 @@ def integrating_sphere() -> list[Outcome]:
         film = render(project, "v", "o", 12, 12, 96 if rho < 0.8 else 256, 1, TRUE, compiler=compiler)
         flux = 400 * np.pi
         expected = flux / (4 * np.pi * r**2) / (1 - rho)
-        out.append(Outcome(f"reflectance {rho}", expected, stages.lux(film, "G", rho), 0.02, "lx"))
+        out.append(Outcome(f"reflectance {rho}", expected, stages.incident_lx(film, "G", rho), 0.02, "lx"))
     return out
 
 

@@ -82,7 +82,7 @@ def _measure(meshes: list[Mesh], materials: list[Material], point: Corner, sky: 
         meshes, materials, view, openings=openings, sun=SUN, sky=Sky(cie_type=sky), settings=Stage(find_openings=False)
     )
     film = render(project, "v", "o", 8, 8, samples, 1, TRUE, compiler=compiler)
-    return stages.lux(film, "sky"), stages.scene_of(project, compiler).daylight.dome
+    return stages.incident_lx(film, "sky"), stages.scene_of(project, compiler).daylight.dome
 
 
 def _room(leave: str, hole: list[Mesh], extra: list[Mesh] = []) -> list[Mesh]:  # noqa: B006

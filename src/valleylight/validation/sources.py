@@ -23,7 +23,7 @@ def _under(
 ) -> float:
     """Illuminance by an emitting mesh at a point of the floor (or another face)."""
     project, compiler = stages.project_of([floor, mesh], [stages.MATT, EMITTER], stages.looking_at(point, away))  # type: ignore[list-item]
-    return stages.lux(render(project, "v", "o", 8, 8, 512, 1, TRUE, compiler=compiler), "surfaces")
+    return stages.incident_lx(render(project, "v", "o", 8, 8, 512, 1, TRUE, compiler=compiler), "surfaces")
 
 
 @case("Point source over a plane", "inverse-square cosine law, E = I cos^3 / h^2; CIE 171:2006, 4.1")
@@ -33,7 +33,7 @@ def point() -> list[Outcome]:
         fixtures, kinds = stages.lamp((0, 0, 2.5), (0, 0, 0))
         view = stages.looking_at((x, 0, 0), (0.3, -0.9, 1.0))
         project, compiler = stages.project_of([FLOOR], [stages.MATT], view, fixtures, kinds, stages.even(500.0))
-        got = stages.lux(render(project, "v", "o", 8, 8, 64, 1, TRUE, compiler=compiler), "G")
+        got = stages.incident_lx(render(project, "v", "o", 8, 8, 64, 1, TRUE, compiler=compiler), "G")
         out.append(Outcome(f"{x} m aside, 2.5 m high", 500 * 2.5 / np.hypot(x, 2.5) ** 3, got, 0.01, "lx"))
     return out
 
@@ -121,7 +121,7 @@ def profiles() -> list[Outcome]:
                            float(expected.max())))  # fmt: skip
         traced = render(project, "v", "o", 8, 8, 256, 1, TRUE, compiler=compiler)
         spot = film_mean_expected(traced, profile, position, axes)
-        out.append(Outcome(f"{name}, traced", spot, stages.lux(traced, "G"), 0.01, "lx"))
+        out.append(Outcome(f"{name}, traced", spot, stages.incident_lx(traced, "G"), 0.01, "lx"))
     return out
 
 

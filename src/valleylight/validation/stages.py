@@ -16,7 +16,7 @@ from valleylight.core.preview.studio import Corner, quad, studio
 from valleylight.core.project import Fixture, FixtureKind, LoadedProject, Site, Stage, View
 from valleylight.core.project.description import Opening
 from valleylight.core.stage import Material, Mesh, MeshInstance, StageData
-from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.quality import TRUE
 
 MATT = Material(base=(0.5, 0.5, 0.5), specular=0.0)
@@ -98,14 +98,14 @@ def project_of(
     return studio(stage, view, fixtures, kinds, profile, settings, site, **occasion)
 
 
-def scene_of(project: LoadedProject, compiler: Compiler, width: int = 8, height: int = 8) -> Scene:
+def scene_of(project: LoadedProject, compiler: Compiler, width: int = 8, height: int = 8) -> RenderScene:
     """The compiled scene of a case."""
     return compiler.scene(
         project, project.description.views[0], project.description.occasions[0], width, height, 1, TRUE
     )
 
 
-def evenly_lit(scene: Scene, luminance: float) -> Scene:
+def evenly_lit(scene: RenderScene, luminance: float) -> RenderScene:
     """The scene under a sky of the same luminance in cd/m2 everywhere."""
     a = scene.arrays
     return replace(
@@ -113,7 +113,7 @@ def evenly_lit(scene: Scene, luminance: float) -> Scene:
     )
 
 
-def lux(film: Film, group: str, reflectance: float = 0.5) -> float:
+def incident_lx(film: Film, group: str, reflectance: float = 0.5) -> float:
     """Illuminance in lx of a matt surface that fills the picture: E = pi L / rho."""
     return float(np.pi * (film.groups[group] @ LUMINANCE).mean() / reflectance)
 

@@ -64,7 +64,7 @@ def curve(points: Sequence[Place], count: int, half_ends: bool = False) -> list[
     return [_place(np.array([np.interp(s * length[-1], length, line[:, k]) for k in range(2)])) for s in share]
 
 
-def mirrored(project: Project, keys: Sequence[str], through: Place, axis: str) -> list[Fixture]:
+def mirror_images(project: Project, keys: Sequence[str], through: Place, axis: str) -> list[Fixture]:
     """Copies of fixtures mirrored about an upright plane through a point: `axis` x changes x, y changes y."""
     which = 0 if axis == "x" else 1
     chosen = [f for f in project.fixtures if f.key in set(keys)]

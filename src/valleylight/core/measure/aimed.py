@@ -16,7 +16,7 @@ from valleylight.core.project.description import Fixture
 from valleylight.core.stage.model import StageData
 from valleylight.core.stage.plausibility import mean_colour
 from valleylight.core.trace.intersect import rays
-from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.scene.compiler import RenderScene
 
 Array = NDArray[np.float64]
 #: A pattern that meets nothing nearer than this is not read as one (common practice).
@@ -43,7 +43,7 @@ class Aimed:
     advice: str | None
 
 
-def readings(scene: Scene, stage: StageData, fixture: Fixture, profile: Photometry, lumens: float) -> Aimed:
+def readings(scene: RenderScene, stage: StageData, fixture: Fixture, profile: Photometry, lumens: float) -> Aimed:
     """Readings of a fixture at a flux in lm. `scene` and `stage` are those of the project; bodies of fixtures do not count."""
     position = np.array(fixture.position, float)
     axes = orientation(position, np.array(fixture.aim, float), fixture.turn_deg)
@@ -90,7 +90,7 @@ def _half_value_m(profile: Photometry, axes: Array, position: Array, at: Array, 
 
 
 def _sent_out(
-    scene: Scene, stage: StageData, profile: Photometry, axes: Array, position: Array
+    scene: RenderScene, stage: StageData, profile: Photometry, axes: Array, position: Array
 ) -> tuple[float, float | None]:
     """Share of the light left after the first surfaces, and the distance within which a twentieth of it lands."""
     u = Sobol(2, seed=SEED).random(RAYS)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from valleylight.core.errors import InputError
 from valleylight.core.measure.direct import direct_lux
 from valleylight.core.measure.incident import incident
-from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.scene.compiler import RenderScene
 
 Array = NDArray[np.float64]
 MOST_POINTS = 5000
@@ -29,7 +29,7 @@ class AreaLux:
 
 
 def over_area(
-    scene: Scene, levels: dict[str, float], corner: tuple[float, float, float], u: tuple[float, float, float],
+    scene: RenderScene, levels: dict[str, float], corner: tuple[float, float, float], u: tuple[float, float, float],
     v: tuple[float, float, float], normal: tuple[float, float, float], spacing_m: float, samples: int = 64,
     direct_only: bool = False,
 ) -> AreaLux:  # fmt: skip

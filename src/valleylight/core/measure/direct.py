@@ -19,7 +19,7 @@ from valleylight.core.measure.shadow import lifted
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.lights import lamplight
 from valleylight.core.trace.nextevent.passage import PASSES, short_of, through_glass
-from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.scene.compiler import RenderScene
 
 #: Less than this of one fixture is not looked for, in lx.
 LEAST_LX = 1e-2
@@ -65,7 +65,7 @@ def _direct(arrays, workbench, points, normals, weights, result, first, last):
 
 
 def direct_lux(
-    scene: Scene, levels: dict[str, float], points: NDArray[np.float64], normals: NDArray[np.float64]
+    scene: RenderScene, levels: dict[str, float], points: NDArray[np.float64], normals: NDArray[np.float64]
 ) -> NDArray[np.float32]:
     """Direct illuminance in lx of the fixtures on points (N, 3) in metres that face along unit normals (N, 3)."""
     result, places = np.zeros(len(points), np.float32), points - scene.origin
@@ -84,7 +84,7 @@ def direct_lux(
 
 
 def on_level(
-    scene: Scene, levels: dict[str, float], xs: NDArray[np.float64], ys: NDArray[np.float64], height_m: float
+    scene: RenderScene, levels: dict[str, float], xs: NDArray[np.float64], ys: NDArray[np.float64], height_m: float
 ) -> NDArray[np.float32]:
     """Direct illuminance in lx of the fixtures on the grid ys x xs at a height; shape (len(ys), len(xs))."""
     gx, gy = np.meshgrid(xs, ys)

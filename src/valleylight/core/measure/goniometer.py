@@ -23,7 +23,7 @@ from valleylight.core.project.description import Fixture, FixtureKind, View
 from valleylight.core.stage.model import StageData
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.render import trace_tiles
-from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.scene.compiler import RenderScene
 from valleylight.core.trace.scene.quality import Quality
 
 Array = NDArray[np.float64]
@@ -96,7 +96,13 @@ def _measure(
 
 
 def _luminance(
-    scene: Scene, centre: Array, c_deg: float, gamma_deg: float, distance: float, half: float, pool: ThreadPoolExecutor
+    scene: RenderScene,
+    centre: Array,
+    c_deg: float,
+    gamma_deg: float,
+    distance: float,
+    half: float,
+    pool: ThreadPoolExecutor,
 ) -> float:
     """Sum over the pixels of the luminance in cd/m2 seen from a direction."""
     c, g = np.radians(c_deg), np.radians(gamma_deg)

@@ -19,10 +19,10 @@ from valleylight.core.jit.compiled import kernel
 from valleylight.core.jit.held import held
 from valleylight.core.measure.shadow import lifted
 from valleylight.core.trace.arrays import layout
-from valleylight.core.trace.arrays.records import Vertex
+from valleylight.core.trace.arrays.records import Light, Vertex
 from valleylight.core.trace.bsdf.paint import draw, paint_at
 from valleylight.core.trace.integrator.glass import carry, medium_at, scattered_at
-from valleylight.core.trace.integrator.path import begin_path, begin_sample, follow
+from valleylight.core.trace.integrator.path import begin_path, begin_sample, follow_paths
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.lights import daylight
 from valleylight.core.trace.nextevent.direct import (
@@ -39,7 +39,7 @@ from valleylight.core.trace.nextevent.passage import PASSES
 from valleylight.core.trace.nextevent.sunlit import ask_sunlit, choose_place, links
 from valleylight.core.trace.sampling.dimensions import CHOICE, DIRECTION, FIXTURE, PLACES, SKY, SUN, SURFACE, of_step
 from valleylight.core.trace.sampling.sobol import hash32
-from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.scene.compiler import RenderScene
 
 U32 = np.uint32
 SEED = 0x51ED270B
@@ -75,6 +75,7 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
         lift = lifted(work, px, py, pz)
         vertex = Vertex(px, py, pz, nx, ny, nz, nx, ny, nz, nx, ny, nz, lift)
         ox, oy, oz = px + nx * lift, py + ny * lift, pz + nz * lift
+        here, white = (px, py, pz), Light(1.0, 1.0, 1.0)
         total = 0.0
         paint = paint_at(scene, zero + card, 0.0, 0.0, vertex, 1e9, work.settings[layout.GROUND], 0.0, samples > 0)
         solids = zero + PASSES
@@ -87,22 +88,20 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
             start = asked
             if sun_on:
                 a, b = of_step(index, pixel, zero, zero, SUN)
-                asked = ask_sun(scene, work, asked, vertex, paint, a, b, 1.0, 1.0, 1.0, solids, 0.0, 0.0)
+                asked = ask_sun(scene, work, asked, vertex, paint, a, b, white, solids, 0.0, 0.0)
             if sky_on:
                 a, b = of_step(index, pixel, zero, zero, SKY)
-                asked = ask_sky(scene, work, asked, px, py, pz, total, vertex, paint, a, b, 1.0, 1.0, 1.0)
+                asked = ask_sky(scene, work, asked, here, vertex, paint, total, a, b, white)
             if sun_on and links(scene, total):
                 a, b = of_step(index, pixel, zero, zero, PLACES)
                 place = choose_place(scene, vertex, paint, a, b)
-                asked = ask_sunlit(scene, work, asked, vertex, paint, place, 1.0, 1.0, 1.0)
+                asked = ask_sunlit(scene, work, asked, vertex, paint, place, white)
             if scene.lamps.shape[0] > 0:
                 a, b = of_step(index, pixel, zero, zero, FIXTURE)
-                asked = ask_fixture(
-                    scene, work, asked, px, py, pz, vertex, paint, zero, zero - 1, a, b, 1.0, 1.0, 1.0, solids
-                )
+                asked = ask_fixture(scene, work, asked, here, vertex, paint, zero, zero - 1, a, b, white, solids)
             if scene.emitters.shape[0] > 0:
                 a, b = of_step(index, pixel, zero, zero, SURFACE)
-                asked = ask_surface(scene, work, asked, px, py, pz, vertex, paint, a, b, 1.0, 1.0, 1.0)
+                asked = ask_surface(scene, work, asked, here, vertex, paint, a, b, white)
             choice, _ = of_step(index, pixel, zero, zero, CHOICE)
             a, b = of_step(index, pixel, zero, zero, DIRECTION)
             dx, dy, dz, _, drawn = draw(scene, vertex, paint, choice, a, b)
@@ -129,11 +128,13 @@ def _on_card(arrays, workbench, points, normals, card, first, last, samples):
             begun += 1
             if begun == layout.WAVE or index == samples - 1:
                 answer(scene, work, zero, asked)
-                follow(scene, work, walking)
+                follow_paths(scene, work, walking)
                 begun, asked, walking = zero, zero, zero
 
 
-def incident(scene: Scene, points: NDArray[np.float64], normals: NDArray[np.float64], samples: int = 64) -> Incident:
+def incident(
+    scene: RenderScene, points: NDArray[np.float64], normals: NDArray[np.float64], samples: int = 64
+) -> Incident:
     """Illuminance on points (N, 3) in metres that face along unit normals (N, 3), with `samples` paths for each."""
     count = len(points)
     film = np.zeros((1, count, len(scene.group_names), 3), np.float32)

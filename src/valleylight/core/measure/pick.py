@@ -10,7 +10,7 @@ from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.intersect.vertex import camera_ray
 from valleylight.core.trace.nextevent.passage import FAR
-from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.scene.compiler import RenderScene
 
 Point = tuple[float, float, float]
 
@@ -26,14 +26,14 @@ class Meeting:
     material: str = ""
 
 
-def through_picture(scene: Scene, x: float, y: float) -> Meeting | None:
+def through_picture(scene: RenderScene, x: float, y: float) -> Meeting | None:
     """The surface at a film position, 0 to 1 from the left and from the top; None where the sky is seen."""
     ray = camera_ray(scene.camera, x, y, 1.0, 1.0, 0.5, 0.5, 0.0)
     x, y, z = np.array(ray[:3]) + scene.origin
     return along(scene, (float(x), float(y), float(z)), ray[3:], rays.BY_LENS)
 
 
-def along(scene: Scene, origin: Point, direction: Point, mask: int = rays.EVERYTHING) -> Meeting | None:
+def along(scene: RenderScene, origin: Point, direction: Point, mask: int = rays.EVERYTHING) -> Meeting | None:
     """The first surface from a point along a direction; None where there is none."""
     o, d = np.array(origin, float) - scene.origin, np.array(direction, float)
     d /= np.linalg.norm(d)

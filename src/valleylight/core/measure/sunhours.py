@@ -23,7 +23,7 @@ from valleylight.core.project.description import Site
 from valleylight.core.sun.position import positions_at
 from valleylight.core.sun.sunlight import direction
 from valleylight.core.trace.intersect import rays
-from valleylight.core.trace.scene.compiler import Scene
+from valleylight.core.trace.scene.compiler import RenderScene
 
 SLOTS = 96
 STEP_DEG = 0.5
@@ -60,7 +60,7 @@ class Window:
     shares: tuple[float, ...]
 
 
-def spread(scene: Scene, face: Face) -> NDArray[np.float64]:
+def spread(scene: RenderScene, face: Face) -> NDArray[np.float64]:
     """Points over a face (N, 3): a sunflower of spots around its point, each laid onto the surface that stands there. Spots
     that meet another surface (an edge, an opening, something in front) are left out.
 
@@ -85,7 +85,7 @@ def spread(scene: Scene, face: Face) -> NDArray[np.float64]:
     return np.array(made)
 
 
-def shares(scene: Scene, faces: list[Face], directions: NDArray[np.float64]) -> NDArray[np.float64]:
+def shares(scene: RenderScene, faces: list[Face], directions: NDArray[np.float64]) -> NDArray[np.float64]:
     """Sunlit share 0 to 1 of each face for each direction of the model's frame (D, 3); shape (F, D)."""
     if not 1 <= len(faces) <= MOST_FACES:
         raise InputError(f"{len(faces)} faces were given", "faces", f"Pick 1 to {MOST_FACES} faces")
@@ -98,7 +98,7 @@ def shares(scene: Scene, faces: list[Face], directions: NDArray[np.float64]) -> 
     return out / np.array([len(s) for s in spots])[:, None]
 
 
-def open_sky(scene: Scene, point: Point, directions: NDArray[np.float64]) -> NDArray[np.float64]:
+def open_sky(scene: RenderScene, point: Point, directions: NDArray[np.float64]) -> NDArray[np.float64]:
     """Share of light that reaches a point in space from each direction (D, 3); shape (D,)."""
     out = np.zeros((1, len(directions)))
     _ask(scene, np.array([point], float), np.zeros((1, 3)), np.zeros(1, np.int64), directions, out)
@@ -106,7 +106,7 @@ def open_sky(scene: Scene, point: Point, directions: NDArray[np.float64]) -> NDA
 
 
 def _ask(
-    scene: Scene, points: NDArray[np.float64], normals: NDArray[np.float64], which: NDArray[np.int64],
+    scene: RenderScene, points: NDArray[np.float64], normals: NDArray[np.float64], which: NDArray[np.int64],
     directions: NDArray[np.float64], out: NDArray[np.float64],
 ) -> None:  # fmt: skip
     batch, places = 512, points - scene.origin
@@ -129,7 +129,7 @@ class Year:
     shares: NDArray[np.float64]
 
 
-def over_year(scene: Scene, site: Site, faces: list[Face], year: int) -> Year:
+def over_year(scene: RenderScene, site: Site, faces: list[Face], year: int) -> Year:
     """Sunlit shares at every civil quarter hour of a year."""
     days = (date(year + 1, 1, 1) - date(year, 1, 1)).days
     zone = ZoneInfo(site.time_zone)
@@ -201,7 +201,7 @@ class SunHours:
     stretches: tuple[tuple[tuple[float, float], ...], ...]
 
 
-def hours_of_sun(scene: Scene, site: Site, faces: list[Face], day: date, minutes: int = 5) -> SunHours:
+def hours_of_sun(scene: RenderScene, site: Site, faces: list[Face], day: date, minutes: int = 5) -> SunHours:
     """Hours of sun on faces on a civil day: the sum of sunlit shares. A stretch is where at least half of a face is lit."""
     midnight = datetime(day.year, day.month, day.day, tzinfo=ZoneInfo(site.time_zone)).timestamp()
     moments = np.asarray(midnight + (np.arange(24 * 60 // minutes) + 0.5) * 60 * minutes, np.float64)

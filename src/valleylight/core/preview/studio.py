@@ -14,7 +14,7 @@ from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Fixture, FixtureKind, Occasion, Project, Site, Stage, Sun, View
 from valleylight.core.project.sky import Sky
 from valleylight.core.stage.model import Mesh, StageData
-from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 
 Corner = tuple[float, float, float]
 NIGHT = Sun(true_to_place=False, altitude_deg=-30.0)
@@ -45,7 +45,7 @@ def quad(corners: list[Corner], material: int) -> Mesh:
     return Mesh(p, n, uv, triangles, np.full(2, material, np.int32))
 
 
-def in_surround(scene: Scene, luminance_cd_m2: float) -> Scene:
+def in_surround(scene: RenderScene, luminance_cd_m2: float) -> RenderScene:
     """The scene under an even neutral sky and ground of a luminance; 0 for darkness."""
     a = scene.arrays
     even = {name: np.full_like(getattr(a, name), luminance_cd_m2) for name in ("dome", "backdrop")}

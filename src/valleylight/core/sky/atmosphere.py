@@ -78,6 +78,7 @@ def atmosphere(turbidity: float, albedo: float) -> Atmosphere:
     x, weights = np.polynomial.legendre.leggauss(COSINES)
     cosines, weights = x * np.abs(x), weights * 2 * np.abs(x)
     turns = (np.arange(TURNS) + 0.5) / TURNS * np.pi
+    directions = scatter.Directions(altitudes, cosines, weights / 2, turns)
     total, before = np.zeros((HEIGHTS, NODES, WAVES)), np.zeros((HEIGHTS, NODES, WAVES))
     ground = np.zeros((NODES, WAVES))
     with ThreadPoolExecutor(2) as pool:
@@ -87,11 +88,22 @@ def atmosphere(turbidity: float, albedo: float) -> Atmosphere:
 
             def rows(low: int, high: int, first: bool = first, before: Array = before, ground: Array = ground,
                      mean: Array = mean, lit: Array = lit) -> None:  # fmt: skip
+                medium = scatter.Medium(column_table(), extinct, transport, at_first if first else scattering)
+                scratch = np.zeros((STEPS, 6 + WAVES))
                 scatter.next_order(
-                    column_table(), extinct, at_first if first else scattering, transport, solar_irradiance(),
-                    float(albedo), first, before, ground, altitudes, cosines, weights / 2, turns, low, high,
-                    np.zeros((STEPS, 6 + WAVES)), mean, lit,
-                )  # fmt: skip
+                    medium,
+                    solar_irradiance(),
+                    float(albedo),
+                    first,
+                    before,
+                    ground,
+                    directions,
+                    low,
+                    high,
+                    scratch,
+                    mean,
+                    lit,
+                )
 
             list(pool.map(lambda k: rows(k, k + 2), range(0, HEIGHTS, 2)))
             total, before, ground = total + mean, mean, lit
@@ -100,7 +112,7 @@ def atmosphere(turbidity: float, albedo: float) -> Atmosphere:
 
 @lru_cache(maxsize=64)
 def sky_fields(turbidity: float, albedo: float, sun_altitude_deg: float) -> NDArray[np.float64]:
-    """Fields of the sky before the phase functions; shape (FIELD_ALTITUDES, FIELD_TURNS, 3, 3), see `scatter.sky_fields`.
+    """Fields of the sky before the phase functions; shape (FIELD_ALTITUDES, FIELD_TURNS, 3, 3), see `scatter.gather_fields`.
 
     Rows run with the square from horizon to zenith, columns from the sun's azimuth to 180 degrees from it.
     """
@@ -108,8 +120,8 @@ def sky_fields(turbidity: float, albedo: float, sun_altitude_deg: float) -> NDAr
     altitude = np.pi / 2 * np.maximum(np.arange(FIELD_ALTITUDES) / (FIELD_ALTITUDES - 1), 0.01) ** 2
     turns = np.linspace(0, np.pi, FIELD_TURNS)
     out = np.zeros((FIELD_ALTITUDES, FIELD_TURNS, 3, 3))
-    scatter.sky_fields(
-        column_table(), air.extinct, air.transport, air.scattering, air.full, solar_irradiance(), air.mean, EYE_M,
+    scatter.gather_fields(
+        scatter.Medium(column_table(), air.extinct, air.transport, air.scattering), air.full, solar_irradiance(), air.mean, EYE_M,
         altitude, turns, float(np.radians(sun_altitude_deg)), FIELD_STEPS, spectrum_to_rgb(), out,
     )  # fmt: skip
     return out

@@ -23,7 +23,7 @@ NO_SHADOW = np.zeros((0, 0), np.float32)
 
 
 @dataclass(frozen=True)
-class Body:
+class CelestialBody:
     """A light in the sky: azimuth (true) and altitude in degrees, and its strength over the sun's."""
 
     azimuth_deg: float
@@ -55,7 +55,7 @@ class SkyLight:
 
 @lru_cache(maxsize=10)
 def sky_light(
-    sky: Sky, sun: Body, moon: Body | None, sun_horizontal_lx: float, north_deg: float, rows: int, latitude_deg: float = 45.0,
+    sky: Sky, sun: CelestialBody, moon: CelestialBody | None, sun_horizontal_lx: float, north_deg: float, rows: int, latitude_deg: float = 45.0,
     sidereal: float = 0.0,
 ) -> SkyLight:  # fmt: skip
     """The sky for a sun and a moon, at most `rows` high. Levels in stops are left to the balance.
@@ -101,7 +101,7 @@ def sky_light(
     return SkyLight(Dome(backdrop).reduced(), backdrop, share, shadow, frame, air.extinction_rgb_per_m())
 
 
-def _lay_clear(out: Array, body: Body, turbidity: float, north: float) -> None:
+def _lay_clear(out: Array, body: CelestialBody, turbidity: float, north: float) -> None:
     fields = sky_fields(turbidity, REGION_ALBEDO, round(body.altitude_deg, 2))
     clear.lay_clear(
         fields, float(np.radians(body.azimuth_deg)), float(np.radians(body.altitude_deg)), float(north), float(body.strength),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from valleylight.core.jit.compiled import kernel
-from valleylight.core.sky.cloudlight import lobe, see_layer
+from valleylight.core.sky.cloudlight import ANSWER, lobe, see_layer
 from valleylight.core.sky.constituents import ASYMMETRY
 
 PI = math.pi
@@ -58,13 +58,11 @@ def lay_clear(fields, sun_azimuth, sun_altitude, north, strength, low, high, out
 
 
 @kernel
-def lay_clouds(density, busy, to_sun, above, block, extinction, base_m, depth_m, ragged, detail_m, turn_x, turn_y, east,
-               north_m, sun, sun_rgb, low_sun, high_sun, sky_rgb, ground_rgb, air_per_m, haze, north, clear, low, high, least,
-               answer, out):  # fmt: skip
-    """Lay one cloud layer over rows `low` to `high` of `out`; see `see_layer`. `clear` is the sky without clouds, and `haze`
-    how much of the light of its air is left below them."""
+def lay_clouds(layer, light, haze, north, clear, low, high, answer, out):
+    """Lay one cloud layer over rows `low` to `high` of `out`; see `see_layer`. `clear` is the sky without clouds, `haze` how much of
+    the light of its air is left below them, `answer` (10,) is scratch."""
     rows, columns = out.shape[0], out.shape[1]
-    in_haze = answer[7:10]
+    in_haze = answer[ANSWER:]
     for row in range(max(low, rows // 2), high):
         altitude = ((row + 0.5) / rows - 0.5) * PI
         for column in range(columns):
@@ -74,8 +72,6 @@ def lay_clouds(density, busy, to_sun, above, block, extinction, base_m, depth_m,
             luck = (52.9829189 * ((0.06711056 * column + 0.00583715 * row) % 1.0)) % 1.0
             for c in range(3):
                 in_haze[c] = clear[row, column, c] * haze
-            see_layer(density, busy, to_sun, above, block, extinction, base_m, depth_m, ragged, detail_m, turn_x, turn_y, east,
-                      north_m, sun, sun_rgb, low_sun, high_sun, sky_rgb, ground_rgb, air_per_m, in_haze, altitude,
-                      azimuth, luck, least, answer)  # fmt: skip
+            see_layer(layer, light, in_haze, altitude, azimuth, luck, answer)
             for c in range(3):
                 out[row, column, c] = answer[c] + answer[4 + c] + answer[3] * out[row, column, c]

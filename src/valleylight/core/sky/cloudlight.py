@@ -10,8 +10,10 @@ J = 3 F / (4 pi) (tau*_b + 2/3). An overcast sky thus gets the right brightness 
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
+from numpy.typing import NDArray
 
 from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.sky.cloudfield import DROPLET_ASYMMETRY, TILE_M
@@ -24,6 +26,40 @@ SUN_STEPS, VIEW_STEPS_MOST = 8, 48
 LEAST_DENSITY = 0.005
 #: Beyond this distance a layer is lost in the horizon.
 FARTHEST_M = 220_000.0
+#: Numbers of what a line of sight finds: light before the haze RGB, share let through, light of the air in front RGB.
+ANSWER = 7
+
+
+class SeenLayer(NamedTuple):
+    """A layer as a line of sight marches through it. Fields (X, Y, L) are periodic."""
+
+    density: NDArray[np.float32]
+    busy: NDArray[np.uint8]  # (X, Y), 0 where the four columns of cells about a point hold no cloud
+    to_sun: NDArray[np.float32]  # optical depth towards the sun
+    above: NDArray[np.float32]  # optical depth straight up
+    block: NDArray[np.float32]  # noise that tears its edges
+    extinction: float  # optical depth per metre at density 1
+    base_m: float
+    depth_m: float
+    ragged: float
+    detail_m: float
+    turn_x: float  # cosine and sine of the field's turn
+    turn_y: float
+    east_m: float  # its drift
+    north_m: float
+    steps: int  # straight through it
+
+
+class LayerLight(NamedTuple):
+    """The light that falls on a layer."""
+
+    sun: NDArray[np.float64]  # (3,) its direction: east, north, up
+    sun_rgb: NDArray[np.float64]  # (S, 3) illuminance at the layer for sun altitudes from `low_sun` to `high_sun`
+    low_sun: float  # radians
+    high_sun: float
+    sky_rgb: NDArray[np.float64]  # (3,) illuminance from above
+    ground_rgb: NDArray[np.float64]  # (3,) illuminance from below
+    air_per_m: NDArray[np.float64]  # (3,) extinction of clear air at the ground
 
 
 @part
@@ -122,18 +158,30 @@ def lobe(g, cosine):
 
 
 @kernel
-def see_layer(density, busy, to_sun, above, block, extinction, base_m, depth_m, ragged, detail_m, turn_x, turn_y, east, north,
-              sun, sun_rgb, low_sun, high_sun, sky_rgb, ground_rgb, air_per_m, in_haze, altitude, azimuth, luck,
-              least, answer):  # fmt: skip
+def see_layer(layer, light, in_haze, altitude, azimuth, luck, answer):
     """What a layer adds to a line of sight from the ground, and what it lets through.
 
-    `busy` (X, Y) is 0 where the four columns of cells about a point hold no cloud; `turn_x, turn_y` are cosine and sine of the
-    field's turn, `east, north` its drift; `sun` (3,) its direction (east, north,
-    up); `sun_rgb` (S, 3) illuminance of the sun at the layer for sun altitudes from `low_sun` to `high_sun` (radians);
-    `least`: steps straight through it; `sky_rgb`, `ground_rgb` (3,) illuminance from above and from below; `air_per_m` (3,) extinction of clear air at the
-    ground; `in_haze` (3,) radiance of the clear sky there. Fills `answer` (7,): light RGB before haze, share let
-    through, and share of the clear air's light RGB that lies in front of it.
+    `in_haze` (3,) is the radiance of the clear sky there. Fills `answer` (7,): light RGB before haze, share let through, and share of
+    the clear air's light RGB that lies in front of it.
     """
+    (
+        density,
+        busy,
+        to_sun,
+        above,
+        block,
+        extinction,
+        base_m,
+        depth_m,
+        ragged,
+        detail_m,
+        turn_x,
+        turn_y,
+        east,
+        north,
+        least,
+    ) = layer
+    sun, sun_rgb, low_sun, high_sun, sky_rgb, ground_rgb, air_per_m = light
     sin_h, cos_h = math.sin(altitude), math.cos(altitude)
     dx, dy = cos_h * math.sin(azimuth), cos_h * math.cos(azimuth)
     b = EARTH_M * sin_h

@@ -110,21 +110,29 @@ def lay(
         )  # fmt: skip
         haze = SHADED_AIR + (1 - SHADED_AIR) * share
         steps = 20 if layer.kind in ("heaped", "sheet") else 7
-        base, block = out, block_of_noise(clouds.seed)
         detail = max(layer.depth_m / 45, 8.0) if layer.kind in ("heaped", "cells", "sheet") else 1e9
         ragged = (
             layer.ragged if layer.kind in ("heaped", "cells") else 0.35 * layer.ragged if layer.kind == "sheet" else 0.0
         )
+        seen = cloudlight.SeenLayer(
+            lit.density, lit.busy, lit.to_sun, lit.above, block_of_noise(clouds.seed), layer.density, layer.base_m, layer.depth_m,
+            ragged, detail, float(np.cos(turn)), float(np.sin(turn)), clouds.east_m, clouds.north_m, steps,
+        )  # fmt: skip
+        light = cloudlight.LayerLight(
+            true_sun,
+            np.maximum(table, 0),
+            float(low_sun),
+            float(high_sun),
+            above_lx,
+            beneath,
+            air.extinction_rgb_per_m(),
+        )
 
-        def band(low: int, lit: LitLayer = lit, table: Array = np.maximum(table, 0), beneath: Array = beneath, haze: float = haze,
-                 base: Array = base, block: NDArray[np.float32] = block, detail: float = detail, ragged: float = ragged,
-                 steps: int = steps, above_lx: Array = above_lx) -> None:  # fmt: skip
-            kernels.lay_clouds(
-                lit.density, lit.busy, lit.to_sun, lit.above, block, lit.layer.density, lit.layer.base_m, lit.layer.depth_m, ragged,
-                detail, float(np.cos(turn)), float(np.sin(turn)), clouds.east_m, clouds.north_m, true_sun, table,
-                float(low_sun), float(high_sun), above_lx, beneath, air.extinction_rgb_per_m(), haze, north_rad, sky, low,
-                min(low + BAND, rows), steps, np.zeros(10), base,
-            )  # fmt: skip
+        def band(
+            low: int, seen: cloudlight.SeenLayer = seen, light: cloudlight.LayerLight = light, haze: float = haze
+        ) -> None:
+            scratch = np.zeros(cloudlight.ANSWER + 3)
+            kernels.lay_clouds(seen, light, haze, north_rad, sky, low, min(low + BAND, rows), scratch, out)
 
         with ThreadPoolExecutor(THREADS) as pool:
             list(pool.map(band, range(rows // 2, rows, BAND)))

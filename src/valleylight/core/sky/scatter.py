@@ -9,6 +9,10 @@ light meets aerosol with its transport coefficients (similarity relation: what g
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
 
 from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.sky.constituents import (
@@ -76,7 +80,7 @@ def sun_columns(table, height, cosine):
 
 
 @part
-def reach(radius, cosine):
+def to_boundary(radius, cosine):
     """Length in m of a ray to the ground or the top of the atmosphere, and whether it meets the ground."""
     b = radius * cosine
     c = b * b - radius * radius + EARTH_M * EARTH_M
@@ -98,15 +102,33 @@ def mean_at(mean, height, altitude, w):
     )
 
 
+class Medium(NamedTuple):
+    """The air as light meets it, per metre at the ground, by wavelength (W)."""
+
+    columns: NDArray[np.float64]  # table of columns to the sun, see `sun_columns`
+    extinct: NDArray[np.float64]  # (3, W) of direct light by air, aerosol and ozone
+    transport: NDArray[np.float64]  # (3, W) of diffuse light
+    scattering: NDArray[np.float64]  # (2, W) of air and (transport) aerosol
+
+
+class Directions(NamedTuple):
+    """Sun altitudes (S,) of a table; cosines from the zenith (C,) with their weights, and turns from the sun's azimuth (T,)."""
+
+    altitudes: NDArray[np.float64]
+    cosines: NDArray[np.float64]
+    weights: NDArray[np.float64]
+    turns: NDArray[np.float64]
+
+
 @kernel
-def next_order(table, extinct, scattering, transport, sun, albedo, first, mean, ground, altitudes, cosines, weights,
-               turns, low, high, work, new_mean, new_ground):  # fmt: skip
+def next_order(medium, sun, albedo, first, mean, ground, directions, low, high, work, new_mean, new_ground):
     """One more order of scattering, for heights `low` to `high` of the table.
 
-    `extinct` (3, W) direct and `transport` (3, W) diffuse extinction, `scattering` (2, W) of air and (transport) aerosol,
     `sun` (W,) irradiance; `mean` (H, S, W) and `ground` (S, W), W/(m2 sr nm) and W/(m2 nm), are the order before (the
     direct sun where `first`); `work` (STEPS, 6 + W) is scratch. Fills `new_mean` and, at the ground, `new_ground`.
     """
+    table, extinct, transport, scattering = medium
+    altitudes, cosines, weights, turns = directions
     heights, nodes, waves, steps = mean.shape[0], mean.shape[1], mean.shape[2], work.shape[0]
     for i in range(low, high):
         radius = EARTH_M + min((TOP_M - EARTH_M) * (i / (heights - 1)) ** 2, TOP_M - EARTH_M - 1.0)
@@ -118,7 +140,7 @@ def next_order(table, extinct, scattering, transport, sun, albedo, first, mean, 
         for k in range(cosines.shape[0]):
             c = cosines[k]
             flat = math.sqrt(1.0 - c * c)
-            length, lands = reach(radius, c)
+            length, lands = to_boundary(radius, c)
             for w in range(waves):
                 work[0, 6 + w] = 1.0
             d0, d1, d2 = 0.0, 0.0, 0.0
@@ -186,19 +208,19 @@ def next_order(table, extinct, scattering, transport, sun, albedo, first, mean, 
 
 
 @kernel
-def sky_fields(table, extinct, transport, scattering, full, sun, mean, height, altitude, turns, sun_altitude, steps,
-               to_rgb, out):  # fmt: skip
+def gather_fields(medium, full, sun, mean, height, altitude, turns, sun_altitude, steps, to_rgb, out):
     """Radiance of the sky seen from a height, before the phase functions.
 
     `full` (W,) is the aerosol's whole scattering, for light met for the first time. Fills `out` (A, T, 3, 3): parts
     scattered once by air, once by aerosol, and more than once; each as luminance-scaled RGB.
     """
+    table, extinct, transport, scattering = medium
     waves = sun.shape[0]
     radius = EARTH_M + height
     sx, sz = math.cos(sun_altitude), math.sin(sun_altitude)
     for i in range(altitude.shape[0]):
         c = math.sin(altitude[i])
-        length, _ = reach(radius, c)
+        length, _ = to_boundary(radius, c)
         for p in range(turns.shape[0]):
             across = math.cos(altitude[i]) * math.cos(turns[p])
             for q in range(3):

@@ -22,7 +22,7 @@ PARTS: tuple[tuple[str, float, float], ...] = (
 
 
 @dataclass(frozen=True)
-class Part:
+class DayPart:
     """A stretch of a day in civil hours."""
 
     name: str
@@ -34,7 +34,7 @@ class Part:
 class Parts:
     """The parts of a civil day, in the order of their beginning, and the hour and altitude of true noon."""
 
-    parts: tuple[Part, ...]
+    parts: tuple[DayPart, ...]
     noon: float
     noon_altitude_deg: float
 
@@ -49,7 +49,7 @@ def parts_of_day(latitude_deg: float, longitude_deg: float, zone: str, day: date
         edges = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(int)))
         for first, last in zip(edges[::2], edges[1::2], strict=True):
             found.append(
-                Part(name, _cross(hours, altitude, first, low, high), _cross(hours, altitude, last, low, high))
+                DayPart(name, _cross(hours, altitude, first, low, high), _cross(hours, altitude, last, low, high))
             )
     top = int(altitude.argmax())
     return Parts(tuple(sorted(found, key=lambda p: p.start)), float(hours[top]), float(altitude[top]))

@@ -14,7 +14,7 @@ from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.captions import caption_of
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.render import BATCH, new_film, trace_tiles
-from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.quality import Quality
 from valleylight.core.trace.tiles import tiles
 
@@ -64,7 +64,7 @@ def render_to_exr(
     return True
 
 
-def _framed(scene: Scene, top: int) -> Scene:
+def _framed(scene: RenderScene, top: int) -> RenderScene:
     """The scene with its film's first row at row `top` of the picture."""
     settings = scene.settings.copy()
     settings[layout.FRAME_Y] = top

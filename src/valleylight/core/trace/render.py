@@ -13,7 +13,7 @@ from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Occasion, View
 from valleylight.core.trace.integrator import path
 from valleylight.core.trace.intersect import rays
-from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.quality import TRUE, Quality
 from valleylight.core.trace.tiles import Tile, noisy_tiles, tiles, tiles_in
 
@@ -22,7 +22,7 @@ STOP_ROWS = 16
 BATCH = 4
 
 
-def new_film(scene: Scene, view: View, occasion: Occasion, width: int, height: int, masks: bool = False) -> Film:
+def new_film(scene: RenderScene, view: View, occasion: Occasion, width: int, height: int, masks: bool = False) -> Film:
     """An empty film that knows the white of its lens."""
     film = Film.empty(width, height, scene.group_names, masks)
     film.settings["saturation_cd_m2"] = saturation_luminance(view.lens_for(occasion.key))
@@ -32,7 +32,12 @@ def new_film(scene: Scene, view: View, occasion: Occasion, width: int, height: i
 
 
 def trace(
-    scene: Scene, film: Film, first: int, last: int, pool: ThreadPoolExecutor, stop: Callable[[], bool] | None = None
+    scene: RenderScene,
+    film: Film,
+    first: int,
+    last: int,
+    pool: ThreadPoolExecutor,
+    stop: Callable[[], bool] | None = None,
 ) -> int | None:
     """Add samples first to last to every pixel. Returns the rays traced, or None when `stop` said so midway
     (the film then holds uneven samples and must be thrown away or traced again from its last saved state)."""
@@ -44,7 +49,7 @@ def trace(
 
 
 def trace_tiles(
-    scene: Scene, film: Film, which: list[Tile], first: int, last: int, pool: ThreadPoolExecutor,
+    scene: RenderScene, film: Film, which: list[Tile], first: int, last: int, pool: ThreadPoolExecutor,
     stop: Callable[[], bool] | None = None,
 ) -> list[int | None]:  # fmt: skip
     """Add samples first to last to the pixels of some tiles; `film.samples` is left to the caller. `stop` is asked every
@@ -52,7 +57,9 @@ def trace_tiles(
     return [job.result() for job in [pool.submit(_tile, scene, film, t, first, last, stop) for t in which]]
 
 
-def _tile(scene: Scene, film: Film, tile: Tile, first: int, last: int, stop: Callable[[], bool] | None) -> int | None:
+def _tile(
+    scene: RenderScene, film: Film, tile: Tile, first: int, last: int, stop: Callable[[], bool] | None
+) -> int | None:
     x0, y0, x1, y1 = tile
     work, traced = rays.new_work(scene.settings, scene.camera, film.light, film.auxiliary, film.masks, film.spill), 0
     # Who may have to leave it takes it in small pieces: a whole tile of twenty samples is a wait that a hand feels.

@@ -41,7 +41,7 @@ else:
     AnyTreatment = Annotated[reduce(or_, KINDS), Field(discriminator="kind")]
 
 
-def kind_of(treatment: Treatment | type[Treatment]) -> str:
+def name_of_kind(treatment: Treatment | type[Treatment]) -> str:
     """The name of a treatment in files."""
     return str(treatment.model_fields["kind"].default)
 
@@ -61,4 +61,4 @@ def form_of(kind: type[Treatment]) -> list[dict[str, Any]]:
     return fields
 
 
-__all__ = ["KINDS", "AnyTreatment", "Pointwise", "Spatial", "Treatment", "at_first", "form_of", "kind_of"]
+__all__ = ["KINDS", "AnyTreatment", "Pointwise", "Spatial", "Treatment", "at_first", "form_of", "name_of_kind"]

@@ -211,7 +211,7 @@ def keep_raw_settings(raw: dict[str, Any]) -> str:
 
 
 @lru_cache(maxsize=64)
-def settings_of(sha256: str) -> Project:
+def plate_description(sha256: str) -> Project:
     """The description under a hash, as it is understood today: what it does not say yet has its first value."""
     return Project.model_validate(upgraded(SettingsRow.get_by_id(sha256).description))
 

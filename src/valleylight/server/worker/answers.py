@@ -35,7 +35,7 @@ KEPT_FILMS = 3
 MARGIN_M = 7.0
 
 
-def answer(question: q.Question, desk: Desk) -> Any:
+def answer_question(question: q.Question, desk: Desk) -> Any:
     """Answer one question. Raises InputError for what a user can mend, StoppedError where the desk says so midway."""
     return ANSWERS[type(question)](question, desk)
 

@@ -23,13 +23,13 @@ from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Occasion
 from valleylight.core.project.sky import Clouds
 from valleylight.core.sky import picture as pictures
-from valleylight.core.sky.build import Body, sky_light
+from valleylight.core.sky.build import CelestialBody, sky_light
 from valleylight.core.sky.catalogue import find
 from valleylight.core.sky.dome import Dome, cell_angles
 from valleylight.core.sky.view import dome_picture, illuminances
 from valleylight.core.sun.sunlight import clear_sunlight, direction
 from valleylight.core.trace.render import new_film, trace
-from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.lighting import FINEST_ROWS, daylight_of
 from valleylight.core.trace.scene.quality import PROOF, SKETCH
 from valleylight.server.found import data_url
@@ -51,7 +51,7 @@ def _catalogue_sky(asked: q.SkyOfCatalogue, _: Desk) -> dict[str, Any]:
     azimuth, altitude = asked.azimuth_deg, asked.altitude_deg
     sun_lx = clear_sunlight(altitude, entry.sky.turbidity).normal_illuminance_lx
     level = sun_lx * max(np.sin(np.radians(altitude)), 0.0)
-    made = sky_light(entry.sky, Body(azimuth, altitude), None, round(float(level), 1), 0.0, 256)
+    made = sky_light(entry.sky, CelestialBody(azimuth, altitude), None, round(float(level), 1), 0.0, 256)
     level_lx, upright_lx = illuminances(made.dome)
     return {
         "key": entry.key, "name": entry.name, "picture": data_url(dome_picture(made.backdrop)), "horizontal_lx": level_lx,
@@ -59,7 +59,7 @@ def _catalogue_sky(asked: q.SkyOfCatalogue, _: Desk) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _scene(project: LoadedProject, compiler: Compiler, occasion: Occasion) -> Scene:
+def _scene(project: LoadedProject, compiler: Compiler, occasion: Occasion) -> RenderScene:
     if not project.description.views:
         raise InputError("there is no view yet", "views", "Add a view first")
     return compiler.scene(project, project.description.views[0], occasion, 16, 9, 1, SKETCH)

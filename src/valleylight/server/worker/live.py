@@ -25,7 +25,7 @@ from valleylight.core.measure import falsecolour
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, Occasion, Project, View
 from valleylight.core.trace.render import new_film, trace
-from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.kept import digest
 from valleylight.core.trace.scene.lighting import Daylight
 from valleylight.core.trace.scene.quality import DRAFT, PROOF, SKETCH
@@ -100,14 +100,14 @@ class LivePicture:
         self._plan: list[tuple[int, int, str]] = []
         self._film: Film | None = None
         self._width = 0  # of the film, as the steps count it
-        self._scene: Scene | None = None
+        self._scene: RenderScene | None = None
         self._finish_only = self._begin_again = self._renewing = False
         self._traced: tuple[float, dict[str, float]] = (0.0, {})
         self._pace, self._setting_up_s = Pace(), 0.0
         self._asked = 0.0
         self._cleaned: CleanedFilm | None = None
         #: The film last shown, with its project, view and occasion, scene, lens and levels.
-        self._shown: tuple[tuple[str, str, str], Film, Scene, Lens, dict[str, float]] | None = None
+        self._shown: tuple[tuple[str, str, str], Film, RenderScene, Lens, dict[str, float]] | None = None
 
     @property
     def has_work(self) -> bool:

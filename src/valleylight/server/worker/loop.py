@@ -199,4 +199,4 @@ class Worker:
                 return self._live.keep(question)
             case _:
                 stop = self._interrupt.is_set if question.patient else lambda: False
-                return answers.answer(question, Desk(self._compiler, self._files, stop))
+                return answers.answer_question(question, Desk(self._compiler, self._files, stop))

@@ -18,7 +18,7 @@ from valleylight.core.measure.incident import incident
 from valleylight.core.photometry import write_lm63
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, find
-from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.materials import dressed
 from valleylight.core.trace.scene.quality import SKETCH
 from valleylight.server.messages import questions as q
@@ -29,7 +29,7 @@ SPOT_SAMPLES, AREA_SAMPLES = 1024, 96
 
 
 def spot(
-    film: Film, scene: Scene, lens: Lens, levels: dict[str, float], x: float, y: float, radius: float
+    film: Film, scene: RenderScene, lens: Lens, levels: dict[str, float], x: float, y: float, radius: float
 ) -> dict[str, Any]:
     """A reading at (x, y), 0 to 1 from the left and the top, over a disc of a radius in picture widths."""
     width, height = film.size
@@ -105,7 +105,7 @@ def _goniometer(asked: q.Goniometer, desk: Desk) -> str:
     return write_lm63(replace(made, name=asked.name))
 
 
-def _scene(project: LoadedProject, compiler: Compiler, occasion: str) -> tuple[Scene, dict[str, float]]:
+def _scene(project: LoadedProject, compiler: Compiler, occasion: str) -> tuple[RenderScene, dict[str, float]]:
     if not project.description.views:
         raise InputError("there is no view yet", "views", "Add a view first")
     moment = project.description.occasion(occasion)

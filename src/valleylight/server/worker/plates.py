@@ -26,14 +26,14 @@ from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.captions import caption_of
 from valleylight.core.project.description import Look, Occasion
 from valleylight.core.trace.render import new_film, trace_tiles
-from valleylight.core.trace.scene.compiler import Compiler, Scene
+from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.quality import QUALITIES, Quality
 from valleylight.core.trace.tiles import TILE, noisy_tiles, tiles
 from valleylight.server import logs
 from valleylight.server.messages.events import Event, JobChanged, JobPreview
 from valleylight.server.store import jobs
 from valleylight.server.store.files import FileStore
-from valleylight.server.store.storage import remember_asset, settings_of
+from valleylight.server.store.storage import plate_description, remember_asset
 from valleylight.server.store.tables import JobRow, PlateRow
 from valleylight.server.worker.heartbeat import Heartbeat
 from valleylight.server.worker.reading import Reading
@@ -53,7 +53,7 @@ AFTER_SHARE = 0.12
 class _Making:
     job: JobRow
     plate: PlateRow
-    scene: Scene
+    scene: RenderScene
     film: Film
     occasion: Occasion
     look: Look
@@ -68,7 +68,7 @@ class _Making:
 
 def keep_picture(files: FileStore, plate: PlateRow, film: Film, occasion: Occasion) -> None:
     """Finish a film without noise and keep picture and film as the plate's; the row is left to the caller to save."""
-    project = settings_of(plate.settings_id)
+    project = plate_description(plate.settings_id)
     view = project.view(plate.view_key)
     caption = caption_of(project, view, occasion)
     picture = png(apply(film, project.look_for(view, occasion), occasion.light_levels()), caption)
@@ -198,7 +198,7 @@ class PlateMaker:
 
     def _begin(self, job: JobRow) -> None:
         plate: PlateRow = job.plate
-        project = LoadedProject(settings_of(plate.settings_id), self._files.read)
+        project = LoadedProject(plate_description(plate.settings_id), self._files.read)
         view = project.description.view(plate.view_key)
         occasion = project.description.occasion(plate.occasion_key)
         quality: Quality = QUALITIES[plate.quality]

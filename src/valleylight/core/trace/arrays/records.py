@@ -41,3 +41,48 @@ class Paint(NamedTuple):
     layer: float  # number of the layered material; -1 simple, -2 frosted, -3 air
     clear: float  # share of the clear coat among the samples
     material: float  # its number
+
+
+class Light(NamedTuple):
+    """Light in linear RGB: a radiance, or what share of it a path passes on."""
+
+    red: float
+    green: float
+    blue: float
+
+
+class Segment(NamedTuple):
+    """A straight piece of a path: from where, along which unit direction, how far in metres, and the light that its path carries."""
+
+    x: float
+    y: float
+    z: float
+    dx: float
+    dy: float
+    dz: float
+    length: float
+    red: float
+    green: float
+    blue: float
+
+
+class Address(NamedTuple):
+    """Where random numbers of a path are drawn, see `sampling.dimensions`: its number, pixel, step and bounce."""
+
+    number: int
+    pixel: int
+    step: int
+    bounce: int
+
+
+class ShadowRay(NamedTuple):
+    """A ray towards light: its unit direction, how far in metres it must be free, the mask of what blocks it, what solids do, and a seed
+    for its walk through uneven air."""
+
+    dx: float
+    dy: float
+    dz: float
+    length: float
+    mask: int
+    solids: int
+    walk: int

@@ -88,9 +88,10 @@ def facets(alpha, nx, ny, nz, ox, oy, oz, ix, iy, iz, ci, co):
 
 
 @kernel
-def frosted(materials, m, alpha, share, nx, ny, nz, ox, oy, oz, ix, iy, iz):
-    """Frosted pane: GGX reflection, and the same lobe turned through the pane for what it passes; `share` is the
-    probability of reflecting. BSDF times cosine (r, g, b) and density."""
+def frosted(materials, paint, nx, ny, nz, ox, oy, oz, ix, iy, iz):
+    """Frosted pane: GGX reflection, and the same lobe turned through the pane for what it passes; the paint's
+    `share` is the probability of reflecting. BSDF times cosine (r, g, b) and density."""
+    m, alpha, share = int(paint.material), paint.alpha, paint.share
     ci, co = nx * ix + ny * iy + nz * iz, nx * ox + ny * oy + nz * oz
     if co <= 1e-5 or abs(ci) <= 1e-6:
         return 0.0, 0.0, 0.0, 0.0
@@ -110,9 +111,11 @@ def frosted(materials, m, alpha, share, nx, ny, nz, ox, oy, oz, ix, iy, iz):
 
 
 @part
-def over(materials, m, r, g, b, density, br, bg, bb, alpha, metal, share, clear, nx, ny, nz, ox, oy, oz, ix, iy, iz):
-    """What the layers of a material make of BSDF times cosine (r, g, b) and density of its base; arguments as of
-    `surface.evaluate`, `clear` the probability of the clear coat."""
+def over(materials, paint, base, nx, ny, nz, ox, oy, oz, ix, iy, iz):
+    """What the layers of a material make of its `base`, BSDF times cosine (r, g, b) and density as `surface.evaluate` gives them."""
+    r, g, b, density = base
+    br, bg, bb, alpha, metal, _, _, _, share, _, _, _, clear, material = paint
+    m = int(material)
     ci, co = nx * ix + ny * iy + nz * iz, nx * ox + ny * oy + nz * oz
     if co <= 1e-5 or abs(ci) <= 1e-6 or (ci < 0.0 and r + g + b <= 0.0):
         return 0.0, 0.0, 0.0, 0.0
@@ -156,9 +159,11 @@ def over(materials, m, r, g, b, density, br, bg, bb, alpha, metal, share, clear,
 
 
 @kernel
-def mirrored(materials, m, br, bg, bb, metal, gloss, index, share, lost, kind, clear, by_clear, cosine):
+def mirror_weight(materials, paint, by_clear, cosine):
     """Factor of light (r, g, b) that a layer reflects as a perfect mirror, over the chance of having chosen it: the clear coat
-    (`by_clear`) or the gloss or metal below. Arguments as of `surface.evaluate` and `over`."""
+    (`by_clear`) or the gloss or metal below."""
+    br, bg, bb, _, metal, gloss, index, _, share, _, lost, kind, clear, material = paint
+    m = int(material)
     if by_clear:
         w = F64(materials[m, layout.CLEAR]) * surface.dielectric(cosine, COAT_INDEX) / clear
         return w, w, w

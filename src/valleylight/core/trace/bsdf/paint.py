@@ -8,7 +8,7 @@ import numpy as np
 
 from valleylight.core.jit.compiled import kernel
 from valleylight.core.trace.arrays import layout
-from valleylight.core.trace.arrays.records import Paint
+from valleylight.core.trace.arrays.records import Light, Paint
 from valleylight.core.trace.bsdf import albedo, layered, surface
 from valleylight.core.trace.sampling.sobol import basis, disk
 from valleylight.core.trace.textures.lookup import lookup, nearest
@@ -41,10 +41,12 @@ def from_three_sides(scene, number, size, px, py, pz, nx, ny, nz):
 
 
 @kernel
-def detailed(scene, m, reduced, u, v, br, bg, bb, alpha, metal, px, py, pz, nx, ny, nz, edge, ground):
+def detailed(scene, m, reduced, u, v, colour, alpha, metal, vertex, edge, ground):
     """Base colour, alpha and metal after the details few materials have: roughness picture, three-sided picture,
     pattern, weathering."""
     t = scene.materials
+    br, bg, bb = colour
+    px, py, pz = vertex.x, vertex.y, vertex.z
     if t[m, layout.ROUGH_TEXTURE] >= 0.0:  # glTF 2.0: roughness in green, metal in blue
         _, g, b = lookup(
             scene.pixels, scene.texture_info, scene.linear, int(t[m, layout.ROUGH_TEXTURE]) + reduced, u, v
@@ -53,7 +55,7 @@ def detailed(scene, m, reduced, u, v, br, bg, bb, alpha, metal, px, py, pz, nx, 
         alpha, metal = max(rough * rough, surface.LEAST_ALPHA) if rough > 0.0 else 0.0, metal * b
     if t[m, layout.PATTERN] > 0.0:
         size = F64(t[m, layout.PATTERN_SIZE])
-        w = value(int(t[m, layout.PATTERN]), px / size, py / size, pz / size, nx, ny, nz)
+        w = value(int(t[m, layout.PATTERN]), px / size, py / size, pz / size, vertex.nx, vertex.ny, vertex.nz)
         c = layout.PATTERN_TINT
         br, bg, bb = br + w * (t[m, c] - br), bg + w * (t[m, c + 1] - bg), bb + w * (t[m, c + 2] - bb)
     amount = t[m, layout.WEATHER]
@@ -103,7 +105,7 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
     alpha = max(alpha * alpha, surface.LEAST_ALPHA) if alpha > 0.0 else 0.0
     if t[m, layout.DETAIL] > 0.0:
         br, bg, bb, alpha, metal = detailed(
-            scene, m, reduced, u, v, br, bg, bb, alpha, metal, vertex.x, vertex.y, vertex.z, nx, ny, nz, edge, ground
+            scene, m, reduced, u, v, Light(br, bg, bb), alpha, metal, vertex, edge, ground
         )
     alpha = max(alpha, least_alpha)
     kind, clear = -1.0, 0.0
@@ -135,12 +137,8 @@ def visible_facet(alpha, nx, ny, nz, wx, wy, wz, u, v):
 @kernel
 def sharply(scene, vertex, paint, lobe):
     """What a perfect mirror that was drawn makes of light (r, g, b), over the chance of drawing it."""
-    br, bg, bb, _, metal, gloss, index, _, share, _, lost, kind, clear, material = paint
     cosine = vertex.nx * vertex.wx + vertex.ny * vertex.wy + vertex.nz * vertex.wz
-    return layered.mirrored(
-        scene.materials, int(material), br, bg, bb, metal, gloss, index, share, lost, kind, clear, lobe == BY_CLEAR_COAT,
-        min(max(cosine, 1e-3), 1.0),
-    )  # fmt: skip
+    return layered.mirror_weight(scene.materials, paint, lobe == BY_CLEAR_COAT, min(max(cosine, 1e-3), 1.0))
 
 
 @kernel

@@ -94,14 +94,10 @@ def rough_matt(r, ci, co, io):
 
 
 @part
-def evaluate(
-    br, bg, bb, alpha, metal, gloss, index, through, share, under, lost, rough, nx, ny, nz, ox, oy, oz, ix, iy, iz
-):
-    """BSDF times cosine (r, g, b) and sampling density for light along `i` seen from `o`.
-
-    `index` is the refractive index of the gloss, `share` is `specular_share`; `under` and `lost` come from `albedo.seen_from`; `through` is the part of the diffuse
-    light that passes to the far side; `rough` that of the matt base.
-    """
+def evaluate(paint, rough, nx, ny, nz, ox, oy, oz, ix, iy, iz):
+    """BSDF times cosine (r, g, b) and sampling density of a `Paint` for light along `i` seen from `o`; `rough` is the roughness of its
+    matt base."""
+    br, bg, bb, alpha, metal, gloss, index, through, share, under, lost, _, _, _ = paint
     ci = nx * ix + ny * iy + nz * iz
     co = nx * ox + ny * oy + nz * oz
     if co <= 1e-5:

@@ -28,7 +28,7 @@ def move(p, row, x, y, z):
 
 
 @part
-def turn(p, row, dx, dy, dz):
+def set_direction(p, row, dx, dy, dz):
     """Let the ray of the path in a row point along d."""
     p[row, layout.TOWARDS], p[row, layout.TOWARDS + 1], p[row, layout.TOWARDS + 2] = dx, dy, dz
 
@@ -89,7 +89,7 @@ def at_pane(scene, work, row, m, vertex):
         return False
     w = reflected / choice
     carry(p, row, tr * w, tg * w, tb * w)
-    turn(p, row, dx, dy, dz)
+    set_direction(p, row, dx, dy, dz)
     ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
     move(p, row, ox, oy, oz)
     scattered_at(p, row, ox, oy, oz, 0.0)
@@ -137,7 +137,7 @@ def at_solid(scene, work, row, m, vertex, inner):
         p[row, layout.MEDIUM] = -1 if inner else m
         ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
     carry(p, row, p[row, layout.LIGHT] * w, p[row, layout.LIGHT + 1] * w, p[row, layout.LIGHT + 2] * w)
-    turn(p, row, dx, dy, dz)
+    set_direction(p, row, dx, dy, dz)
     move(p, row, ox, oy, oz)
     scattered_at(p, row, ox, oy, oz, 0.0)
     p[row, layout.BENT], p[row, layout.DRIFTING] = 1.0, 0.0

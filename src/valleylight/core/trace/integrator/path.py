@@ -22,9 +22,9 @@ from valleylight.core.film import columns
 from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.jit.held import held
 from valleylight.core.trace.arrays import layout
-from valleylight.core.trace.arrays.records import Vertex
+from valleylight.core.trace.arrays.records import Address, Segment, Vertex
 from valleylight.core.trace.bsdf.paint import paint_at
-from valleylight.core.trace.integrator.glass import at_pane, at_solid, carry, move, scattered_at, turn
+from valleylight.core.trace.integrator.glass import at_pane, at_solid, carry, move, scattered_at, set_direction
 from valleylight.core.trace.integrator.shafts import beams, through_air
 from valleylight.core.trace.integrator.vertices import at_surface, first_surface, off_drop
 from valleylight.core.trace.intersect import rays
@@ -70,7 +70,7 @@ def begin_path(work, row, sample, number, pixel, ox, oy, oz, dx, dy, dz):
     for k in range(layout.SCATTERED, layout.PATH_WIDTH):
         p[row, k] = 0.0
     move(p, row, ox, oy, oz)
-    turn(p, row, dx, dy, dz)
+    set_direction(p, row, dx, dy, dz)
     carry(p, row, 1.0, 1.0, 1.0)
     scattered_at(p, row, ox, oy, oz, 0.0)
     p[row, layout.MASK], p[row, layout.NUMBER], p[row, layout.PIXEL] = rays.BY_LENS, number, pixel
@@ -106,6 +106,7 @@ def step(scene, work, row, asked, used):
     number = int(p[row, layout.STEP])
     sample, index, pixel = int(p[row, layout.SAMPLE]), int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL])
     bounce, medium = int(p[row, layout.BOUNCE]), int(p[row, layout.MEDIUM])
+    address = Address(index, pixel, number, bounce)
     mirrored, drifting, rough = (
         p[row, layout.MIRRORED] > 0.0,
         p[row, layout.DRIFTING] > 0.0,
@@ -133,11 +134,10 @@ def step(scene, work, row, asked, used):
             return p[row, layout.SKIPPED] <= 4 * MAX_PANES, asked, used, spent
 
     if work.settings[layout.BEAMS] > 0.0 and mirrored:
-        spent += beams(scene, work, sample, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, index, pixel, number)
+        spent += beams(scene, work, sample, Segment(ox, oy, oz, dx, dy, dz, way, tr, tg, tb), address)
     if work.settings[layout.AIR_ON] > 0.0 and medium < 0:
-        more, t, share = through_air(
-            scene, work, asked, sample, ox, oy, oz, dx, dy, dz, way, tr, tg, tb, number, bounce, limit, index, pixel
-        )
+        segment = Segment(ox, oy, oz, dx, dy, dz, way, tr, tg, tb)
+        more, t, share = through_air(scene, work, asked, sample, segment, limit, address)
         spent += more
         if t >= 0.0:  # light goes on from a drop
             return off_drop(scene, work, row, t), asked, used, spent
@@ -145,10 +145,11 @@ def step(scene, work, row, asked, used):
 
     if not met:
         if not drifting:
+            gathered = p[row, layout.BENT] > 0.0 and not mirrored
+            since = Segment(px, py, pz, dx, dy, dz, FAR, tr, tg, tb)
             from_beyond(
-                scene, work, sample, px, py, pz, p[row, layout.OPEN], dx, dy, dz, p[row, layout.DENSITY], tr, tg, tb, limit,
-                p[row, layout.BENT] > 0.0 and not mirrored, mirrored,
-            )  # fmt: skip
+                scene, work, sample, since, p[row, layout.OPEN], p[row, layout.DENSITY], limit, gathered, mirrored
+            )
         if p[row, layout.SEEN] <= 0.0:
             y, x = int(work.samples[sample, 0]), int(work.samples[sample, 1])
             work.passes[y, x, columns.PASS_COLOUR] += min(tr, 1.0)
@@ -182,29 +183,8 @@ def step(scene, work, row, asked, used):
 
     density = p[row, layout.DENSITY]
     if scene.materials[m, layout.LIT] > 0.0 and not (drifting and density == 0.0):
-        given_off(
-            scene,
-            work,
-            sample,
-            k,
-            m,
-            px,
-            py,
-            pz,
-            qx,
-            qy,
-            qz,
-            dx,
-            dy,
-            dz,
-            abs(facing),
-            density,
-            mirrored,
-            tr,
-            tg,
-            tb,
-            limit,
-        )
+        since = Segment(px, py, pz, dx, dy, dz, way, tr, tg, tb)
+        given_off(scene, work, sample, k, m, since, vertex, abs(facing), density, mirrored, limit)
     p[row, layout.DRIFTING] = 0.0
     paint = paint_at(
         scene,
@@ -231,26 +211,26 @@ def step(scene, work, row, asked, used):
 
 
 @kernel
-def follow(scene, work, begun):
+def follow_paths(scene, work, begun):
     """Follow the paths in the first rows, so many as have `begun`, and their branches to their ends. Returns the rays traced."""
-    turn, alive, used, count = work.turn, begun, begun, I64(0)
+    queue, alive, used, count = work.queue, begun, begun, I64(0)
     for k in range(begun):
-        turn[k] = k
+        queue[k] = k
     while alive > 0:
         for k in range(alive):
-            rays.look(scene.handle, work, turn[k], FAR)
+            rays.look(scene.handle, work, queue[k], FAR)
         count += alive
         left, asked, before = I64(0), I64(0), used
         for k in range(alive):
             if k + AHEAD < alive:
-                fetch_record(scene, work, turn[k + AHEAD])
-            goes_on, asked, used, spent = step(scene, work, turn[k], asked, used)
+                fetch_record(scene, work, queue[k + AHEAD])
+            goes_on, asked, used, spent = step(scene, work, queue[k], asked, used)
             count += spent
             if goes_on:
-                turn[left] = turn[k]
+                queue[left] = queue[k]
                 left += 1
         for row in range(before, used):
-            turn[left] = row
+            queue[left] = row
             left += 1
         count += answer(scene, work, I64(0), asked)
         alive = left
@@ -290,10 +270,10 @@ def render_tile(arrays, workbench, x0, y0, x1, y1, first_sample, last_sample):
                     from_lens(work, begun, y, x, index, pixel)
                     begun += 1
                     if begun == layout.WAVE:
-                        count += follow(scene, work, begun)
+                        count += follow_paths(scene, work, begun)
                         end_samples(work, begun)
                         begun = I64(0)
     if begun > 0:
-        count += follow(scene, work, begun)
+        count += follow_paths(scene, work, begun)
         end_samples(work, begun)
     return count

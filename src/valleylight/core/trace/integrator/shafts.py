@@ -8,13 +8,14 @@ heuristic (C. Kulla, M. Fajardo, 2012). What the air scatters on goes its own wa
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
 from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.lamps import record
 from valleylight.core.trace.arrays import layout
-from valleylight.core.trace.arrays.records import Paint, Vertex
+from valleylight.core.trace.arrays.records import Light, Paint, Vertex
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.lights import daylight, lamplight
 from valleylight.core.trace.media import air
@@ -25,6 +26,7 @@ from valleylight.core.trace.nextevent.direct import (
     ask_sky,
     ask_sun,
     ask_surface,
+    lights,
     note_place,
     shade_all,
 )
@@ -48,6 +50,17 @@ from valleylight.core.trace.sampling.dimensions import (
 U32, I64 = np.uint32, np.int64
 #: Behind the first bounce a segment is asked with this many times the share of light it scatters.
 KEEN = 3.0
+
+
+class Within(NamedTuple):
+    """The part of a segment that lies in the air: from and to in metres along it, the share of light that the air takes there, the
+    weight of asking there at all, and the seed of walks through uneven air."""
+
+    begin: float
+    end: float
+    thick: float
+    weight: float
+    luck: int
 
 
 @part
@@ -75,11 +88,12 @@ def drop(scene, x, y, z, dx, dy, dz):
 
 
 @kernel
-def through_air(scene, work, asked, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, step, bounce, limit, index,
-                pixel):  # fmt: skip
+def through_air(scene, work, asked, sample, segment, limit, address):
     """Add the light scattered along a segment once; `asked` questions wait that are not ours. Returns the rays spent, where light goes on from a drop (-1: it gets
     through), and the factor of what gets through."""
     a = scene.air
+    ox, oy, oz, dx, dy, dz, far, _, _, _ = segment
+    index, pixel, step, bounce = address
     t0, t1 = air.clip(a, ox, oy, oz, dx, dy, dz, far)
     tau = air.depth(a, oz, dz, t0, t1)
     if tau <= 1e-7:
@@ -90,10 +104,8 @@ def through_air(scene, work, asked, sample, ox, oy, oz, dx, dy, dz, far, tr, tg,
     ask = 1.0 if bounce == 0 else min(max(KEEN * thick, 0.05), 1.0)
     if seed_of_step(index, pixel, step, AIR_ASK) / 4294967296.0 < ask:
         k = 1.0 / ask
-        spent = scattered_once(
-            scene, work, asked, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr * k, tg * k, tb * k,
-            step, bounce, limit, index, pixel, luck,
-        )  # fmt: skip
+        within = Within(t0, t1, thick, k, luck)
+        spent = scattered_once(scene, work, asked, sample, segment, within, limit, address)
     if a[layout.AIR_MULTIPLE] > 0.0:
         flight = seed_of_step(index, pixel, step, AIR_FLIGHT)
         return spent, air.free_flight(a, ox, oy, oz, dx, dy, dz, t0, t1, flight), 1.0
@@ -112,10 +124,13 @@ def weight_at(a, ox, oy, oz, dx, dy, dz, t0, t, luck):
 
 
 @kernel
-def scattered_once(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, step, bounce,
-                   limit, index, pixel, luck):  # fmt: skip
-    """Ask for the light at places of the air between t0 and t1. Returns the rays spent."""
+def scattered_once(scene, work, first, sample, segment, within, limit, address):
+    """Ask for the light at places of the air along a segment. Returns the rays spent."""
     a = scene.air
+    ox, oy, oz, dx, dy, dz, _, tr, tg, tb = segment
+    t0, t1, thick, weight, luck = within
+    tr, tg, tb = tr * weight, tg * weight, tb * weight
+    index, pixel, step, bounce = address
     spent = np.int64(0)
     sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
     lit = scene.emitters.shape[0] > 0
@@ -127,6 +142,7 @@ def scattered_once(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, t
         w = weight_at(a, ox, oy, oz, dx, dy, dz, t0, t, luck) / max(mean, 1e-30)
         px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
         vertex, paint = drop(scene, px, py, pz, dx, dy, dz)
+        place = (px, py, pz)
         # Behind the first segment one of the lights is asked in turn for all.
         only = np.int64(-1)
         if bounce > 0 and kinds > 1:
@@ -136,25 +152,24 @@ def scattered_once(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, t
         if sun_on:
             if only < 0 or only == number:
                 p, q = of_step(index, pixel, step, bounce, AIR_SUN)
-                asked = ask_sun(scene, work, asked, vertex, paint, p, q, tr * w, tg * w, tb * w, PASSES, 0.0, 0.0)
+                asked = ask_sun(
+                    scene, work, asked, vertex, paint, p, q, Light(tr * w, tg * w, tb * w), PASSES, 0.0, 0.0
+                )
             number += 1
         if sky_on:
             if only < 0 or only == number:
                 p, q = of_step(index, pixel, step, bounce, AIR_SKY)
                 total = daylight.openings_total(scene.openings, work.weights, px, py, pz)
-                asked = ask_sky(scene, work, asked, px, py, pz, total, vertex, paint, p, q, tr * w, tg * w, tb * w)
+                asked = ask_sky(scene, work, asked, place, vertex, paint, total, p, q, Light(tr * w, tg * w, tb * w))
             number += 1
         if lit and (only < 0 or only == number):
             p, q = of_step(index, pixel, step, bounce, AIR_SURFACE)
-            asked = ask_surface(scene, work, asked, px, py, pz, vertex, paint, p, q, tr * w, tg * w, tb * w)
+            asked = ask_surface(scene, work, asked, place, vertex, paint, p, q, Light(tr * w, tg * w, tb * w))
         shade_all(scene, work, first, asked, vertex, paint)
         note_place(work, first, asked, sample, limit, 0.0, px, py, pz, total)
         spent += answer(scene, work, first, asked)
     if scene.lamps.shape[0] > 0:
-        spent += lamp_in_air(
-            scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, step, bounce, limit,
-            index, pixel, luck,
-        )  # fmt: skip
+        spent += lamp_in_air(scene, work, first, sample, segment, within, limit, address)
     return spent
 
 
@@ -166,11 +181,14 @@ def lamp_chance(scene, ox, oy, oz, dx, dy, dz, t, lamp):
 
 
 @kernel
-def lamp_in_air(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thick, tr, tg, tb, step, bounce,
-                limit, index, pixel, luck):  # fmt: skip
+def lamp_in_air(scene, work, first, sample, segment, within, limit, address):
     """One fixture at one place of the air. Half of the time the place comes first (free flight) and the fixture from its
     cell, half of the time the fixture (from the cell of an independent place) and then the place by the angle from it."""
     a = scene.air
+    ox, oy, oz, dx, dy, dz, _, tr, tg, tb = segment
+    t0, t1, thick, weight, luck = within
+    tr, tg, tb = tr * weight, tg * weight, tb * weight
+    index, pixel, step, bounce = address
     p, q = of_step(index, pixel, step, bounce, AIR_FIXTURE)
     choice, aux = of_step(index, pixel, step, bounce, AIR_CHOICE)
     other = air.reach(a, oz, dz, t0, t1, -math.log(1.0 - aux * thick))
@@ -182,7 +200,7 @@ def lamp_in_air(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thic
         t = other
     cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, ox + t * dx, oy + t * dy, oz + t * dz)
     lamp, chance = lamplight.choose_lamp(scene.grid_cdf, cell, p)
-    if chance <= 0.0:
+    if chance <= 0.0 or not lights(scene, lamp, I64(0)):
         return 0
     c = scene.lamps
     if not by_flight:
@@ -223,21 +241,20 @@ def lamp_in_air(scene, work, first, sample, ox, oy, oz, dx, dy, dz, t0, t1, thic
     px, py, pz = ox + t * dx, oy + t * dy, oz + t * dz
     vertex, paint = drop(scene, px, py, pz, dx, dy, dz)
     p, q = of_step(index, pixel, step, bounce, AIR_POINT)
-    zero = np.int64(0)
-    asked = ask_lamp(
-        scene, work, first, px, py, pz, vertex, paint, zero, lamp, both, p, q, tr * w, tg * w, tb * w, PASSES
-    )
+    light = Light(tr * w, tg * w, tb * w)
+    asked = ask_lamp(scene, work, first, (px, py, pz), vertex, paint, lamp, both, p, q, light, PASSES)
     shade_all(scene, work, first, asked, vertex, paint)
     note_place(work, first, asked, sample, limit, 0.0, px, py, pz, 0.0)
     return answer(scene, work, first, asked)
 
 
 @kernel
-def beams(scene, work, sample, ox, oy, oz, dx, dy, dz, far, tr, tg, tb, index, pixel, step):
+def beams(scene, work, sample, segment, address):
     """Cones of the fixtures whose beams show in otherwise clear air: even scattering of `BEAM` per metre, seen once and
     from the lens only. Returns the rays spent."""
+    ox, oy, oz, dx, dy, dz, far, tr, tg, tb = segment
     n = int(work.settings[layout.BEAMS])
-    u, v = of_step(index, pixel, step, I64(0), BEAM)
+    u, v = of_step(address.number, address.pixel, address.step, I64(0), BEAM)
     which = min(int(u * n), n - 1)
     lamp = int(scene.beam_lamps[which])
     u = u * n - which

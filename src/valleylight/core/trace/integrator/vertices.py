@@ -9,8 +9,9 @@ import numpy as np
 from valleylight.core.film import columns
 from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.records import Light
 from valleylight.core.trace.bsdf.paint import BY_GLOSS, MATT, draw, sharply
-from valleylight.core.trace.integrator.glass import carry, move, scattered_at, turn
+from valleylight.core.trace.integrator.glass import carry, move, scattered_at, set_direction
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.lights import daylight
 from valleylight.core.trace.media import air
@@ -102,7 +103,7 @@ def keep_branches(scene, work, asked, row, used, number, vertex, bounce, tr, tg,
         dx, dy, dz = q[k, layout.ASK_TOWARDS], q[k, layout.ASK_TOWARDS + 1], q[k, layout.ASK_TOWARDS + 2]
         e = vertex.lift if vertex.gx * dx + vertex.gy * dy + vertex.gz * dz > 0.0 else -vertex.lift
         move(p, used, vertex.x + e * vertex.gx, vertex.y + e * vertex.gy, vertex.z + e * vertex.gz)
-        turn(p, used, dx, dy, dz)
+        set_direction(p, used, dx, dy, dz)
         carry(p, used, r / splits, g / splits, b / splits)
         p[used, layout.DENSITY], p[used, layout.NUMBER] = density, own
         used += 1
@@ -163,7 +164,7 @@ def off_drop(scene, work, row, t):
             return False
         tr, tg, tb = tr / survive, tg / survive, tb / survive
     move(p, row, ox, oy, oz)
-    turn(p, row, dx, dy, dz)
+    set_direction(p, row, dx, dy, dz)
     carry(p, row, tr, tg, tb)
     scattered_at(p, row, ox, oy, oz, 0.0)
     p[row, layout.BOUNCE], p[row, layout.MASK] = bounce, rays.BY_BOUNCE
@@ -183,9 +184,10 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
     step = int(p[row, layout.STEP])
     tr, tg, tb = p[row, layout.LIGHT], p[row, layout.LIGHT + 1], p[row, layout.LIGHT + 2]
     sample, density, mirrored = int(p[row, layout.SAMPLE]), p[row, layout.DENSITY], p[row, layout.MIRRORED] > 0.0
-    splits, first, start = int(work.settings[layout.SPLITS]), bounce == 0, asked
+    splits, first, begun = int(work.settings[layout.SPLITS]), bounce == 0, asked
     limit = 0.0 if mirrored else work.settings[layout.CLAMP]
     ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
+    start = (ox, oy, oz)
 
     total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz) if sky_on else 0.0
     linked, first_lot, second_lot = sun_on and links(scene, total), 0.0, 0.0
@@ -212,9 +214,8 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
             known = work.settings[layout.SUNLIT_DENSITY] / max(abs(facing), 1e-6)
             known *= (qx - p[row, s]) ** 2 + (qy - p[row, s + 1]) ** 2 + (qz - p[row, s + 2]) ** 2
         a, b = of_step(index, pixel, step, bounce, SUN)
-        asked = ask_sun(
-            scene, work, asked, vertex, paint, a, b, tr * by_sun, tg * by_sun, tb * by_sun, solids, density, known
-        )
+        light = Light(tr * by_sun, tg * by_sun, tb * by_sun)
+        asked = ask_sun(scene, work, asked, vertex, paint, a, b, light, solids, density, known)
     ask_of_place, by_place = linked, 1.0
     if linked and ask_of_sky and bounce >= 1:  # one ray serves sky and places
         ask_of_place = seed_of_step(index, pixel, step, TURN_OF_PLACES) < U32(0x80000000)
@@ -222,19 +223,19 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
     place = choose_place(scene, vertex, paint, first_lot, second_lot) if ask_of_place else (zero, 0.0, 0.0, 1.0)
     if ask_of_sky:
         a, b = of_step(index, pixel, step, bounce, SKY)
-        asked = ask_sky(
-            scene, work, asked, ox, oy, oz, total, vertex, paint, a, b, tr * by_sky, tg * by_sky, tb * by_sky
-        )
+        light = Light(tr * by_sky, tg * by_sky, tb * by_sky)
+        asked = ask_sky(scene, work, asked, start, vertex, paint, total, a, b, light)
     if ask_of_place:
-        asked = ask_sunlit(scene, work, asked, vertex, paint, place, tr * by_place, tg * by_place, tb * by_place)
+        light = Light(tr * by_place, tg * by_place, tb * by_place)
+        asked = ask_sunlit(scene, work, asked, vertex, paint, place, light)
     if scene.lamps.shape[0] > 0:
         a, b = of_step(index, pixel, step, bounce, FIXTURE)
         stands = abs(int(scene.triangles[k, layout.TRIANGLE_FIXTURE])) - 1
         own = scene.lamp_of[stands] if stands >= 0 else zero - 1
-        asked = ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, body, own, a, b, tr, tg, tb, solids)
+        asked = ask_fixture(scene, work, asked, start, vertex, paint, body, own, a, b, Light(tr, tg, tb), solids)
     if scene.emitters.shape[0] > 0:
         a, b = of_step(index, pixel, step, bounce, SURFACE)
-        asked = ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, a, b, tr, tg, tb)
+        asked = ask_surface(scene, work, asked, start, vertex, paint, a, b, Light(tr, tg, tb))
     if netted:
         photons.gather(scene, vertex, paint, work, sample, tr, tg, tb)
 
@@ -251,8 +252,8 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
         onwards += 1
         if mirrored and lobe == MATT and splits > 1:
             branching = draw_branches(scene, work, onwards, index, pixel, vertex, paint, step, bounce, choice)
-    shade_all(scene, work, start, onwards + branching, vertex, paint)
-    note_place(work, start, asked, sample, limit, F64(first), ox, oy, oz, total)
+    shade_all(scene, work, begun, onwards + branching, vertex, paint)
+    note_place(work, begun, asked, sample, limit, F64(first), ox, oy, oz, total)
     matt, sharp = lobe == MATT, lobe >= BY_GLOSS
     if first and goes_on and not matt:
         work.samples[sample, layout.WILL_REFLECT] = 1.0
@@ -308,6 +309,6 @@ def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing)
     if gx * dx + gy * dy + gz * dz < 0.0:
         ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
     move(p, row, ox, oy, oz)
-    turn(p, row, dx, dy, dz)
+    set_direction(p, row, dx, dy, dz)
     carry(p, row, tr, tg, tb)
     return True, asked, used

@@ -54,7 +54,7 @@ class Work(NamedTuple):
     paths: NDArray[np.float64]  # (PATHS, 32) the paths on their way, see layout
     met: NDArray[np.float32]  # (PATHS, 32) a ray buffer for each of them
     met_word: NDArray[np.uint32]
-    turn: NDArray[np.int64]  # (PATHS,) rows of the paths that go on
+    queue: NDArray[np.int64]  # (PATHS,) rows of the paths that go on
     samples: NDArray[np.float64]  # (PATHS, 10) the samples they belong to, see layout
     film: NDArray[np.float32]  # (H, W, G, 3) sums in cd/m2
     passes: NDArray[np.float32]  # (H, W, PASS_WIDTH) sums, see film/columns.py

@@ -15,6 +15,7 @@ from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.lamps import record
 from valleylight.core.sky.cloudshadow import through_cloud
 from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.records import Light, ShadowRay
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.intersect.vertex import record_of
 from valleylight.core.trace.lights import daylight, lamplight
@@ -67,13 +68,14 @@ LEAST_FACE = 0.15
 
 
 @part
-def ask(work, asked, vertex, paint, lx, ly, lz, far, mask, solids, luck, r, g, b, group, own):
-    """Write a question: is the way along l free, and what does the light from there do? Returns the number of questions now.
+def ask(work, asked, vertex, paint, ray, light, group, own):
+    """Write a question: is the way of a shadow ray free, and what does the light from there do? `own` is the density of asking there.
+    Returns the number of questions now.
 
     Light that the face and the tilted normal place on different sides would leak; there is none of it.
     """
-    side = vertex.gx * lx + vertex.gy * ly + vertex.gz * lz
-    cosine = vertex.nx * lx + vertex.ny * ly + vertex.nz * lz
+    side = vertex.gx * ray.dx + vertex.gy * ray.dy + vertex.gz * ray.dz
+    cosine = vertex.nx * ray.dx + vertex.ny * ray.dy + vertex.nz * ray.dz
     if side * cosine < 0.0 or (cosine <= 0.0 and paint.through <= 0.0):
         return asked
     q = work.questions
@@ -83,21 +85,25 @@ def ask(work, asked, vertex, paint, lx, ly, lz, far, mask, solids, luck, r, g, b
         vertex.y + vertex.gy * e,
         vertex.z + vertex.gz * e,
     )
-    q[asked, layout.ASK_TOWARDS], q[asked, layout.ASK_TOWARDS + 1], q[asked, layout.ASK_TOWARDS + 2] = lx, ly, lz
-    q[asked, layout.ASK_LENGTH], q[asked, layout.ASK_MASK], q[asked, layout.ASK_SOLIDS], q[asked, layout.ASK_WALK] = (
-        far,
-        mask,
-        solids,
-        luck,
+    q[asked, layout.ASK_TOWARDS], q[asked, layout.ASK_TOWARDS + 1], q[asked, layout.ASK_TOWARDS + 2] = (
+        ray.dx,
+        ray.dy,
+        ray.dz,
     )
-    q[asked, layout.ASK_LIGHT], q[asked, layout.ASK_LIGHT + 1], q[asked, layout.ASK_LIGHT + 2] = r, g, b
+    q[asked, layout.ASK_LENGTH], q[asked, layout.ASK_MASK] = ray.length, ray.mask
+    q[asked, layout.ASK_SOLIDS], q[asked, layout.ASK_WALK] = ray.solids, ray.walk
+    q[asked, layout.ASK_LIGHT], q[asked, layout.ASK_LIGHT + 1], q[asked, layout.ASK_LIGHT + 2] = (
+        light.red,
+        light.green,
+        light.blue,
+    )
     q[asked, layout.ASK_GROUP], q[asked, layout.ASK_DENSITY], q[asked, layout.ASK_TRIANGLE] = group, own, -1.0
     return asked + 1
 
 
 @kernel
-def ask_sun(scene, work, asked, vertex, paint, u, v, tr, tg, tb, solids, found, known):
-    """A ray to the sun's disc; `tr, tg, tb` carry the weight of asking. A bounce `found` the vertex with a density per sr; asking
+def ask_sun(scene, work, asked, vertex, paint, u, v, light, solids, found, known):
+    """A ray to the sun's disc; `light` carries the weight of asking. A bounce `found` the vertex with a density per sr; asking
     sunlit places would have with `known`, for each opening and times the cosine of the sun (0 where it does not)."""
     sun = scene.sun
     if (
@@ -114,43 +120,49 @@ def ask_sun(scene, work, asked, vertex, paint, u, v, tr, tg, tb, solids, found, 
         known *= abs(vertex.gx * lx + vertex.gy * ly + vertex.gz * lz)
         known *= daylight.openings_along(scene.openings, vertex.x, vertex.y, vertex.z, lx, ly, lz)
         w *= power_heuristic(found, known)
-    return ask(
-        work, asked, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, solids, luck_of(u, v), tr * sun[layout.SUN_LUMINANCE] * w,
-        tg * sun[layout.SUN_LUMINANCE + 1] * w, tb * sun[layout.SUN_LUMINANCE + 2] * w, work.settings[layout.GROUP_SUN], sun[layout.SUN_DENSITY],
+    ray = ShadowRay(lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, solids, luck_of(u, v))
+    found_there = Light(
+        light.red * sun[layout.SUN_LUMINANCE] * w, light.green * sun[layout.SUN_LUMINANCE + 1] * w,
+        light.blue * sun[layout.SUN_LUMINANCE + 2] * w,
     )  # fmt: skip
+    return ask(work, asked, vertex, paint, ray, found_there, work.settings[layout.GROUP_SUN], sun[layout.SUN_DENSITY])
 
 
 @kernel
-def ask_sky(scene, work, asked, ox, oy, oz, total, vertex, paint, u, v, tr, tg, tb):
-    """A ray to the sky, through an opening where the point lies behind one (`total` weighs those there are)."""
+def ask_sky(scene, work, asked, place, vertex, paint, total, u, v, light):
+    """A ray from a place to the sky, through an opening where it lies behind one (`total` weighs those there are)."""
+    ox, oy, oz = place
     lx, ly, lz = daylight.sample_sky(
         scene.dome_marginal, scene.dome_conditional, work.settings[layout.DOME_SHARE], total, scene.openings, work.weights,
         ox, oy, oz, u, v,
     )  # fmt: skip
-    return ask(
-        work, asked, vertex, paint, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v), tr, tg, tb,
-        BY_DIRECTION, 0.0,
-    )  # fmt: skip
+    ray = ShadowRay(lx, ly, lz, FAR, rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v))
+    return ask(work, asked, vertex, paint, ray, light, BY_DIRECTION, 0.0)
 
 
 @part
-def ask_fixture(scene, work, asked, ox, oy, oz, vertex, paint, body, own, u, v, tr, tg, tb, solids):
-    """A ray to a fixture drawn from the grid cell: I / d^2 over its chance. A fixture does not light its `own` body: its
+def lights(scene, lamp, body):
+    """Whether a fixture lights an object: some light only those that they are meant for."""
+    only = int(scene.lamps[lamp, record.INCLUSION])
+    return only <= 0 or scene.inclusion[only, body] != 0
+
+
+@part
+def ask_fixture(scene, work, asked, place, vertex, paint, body, own, u, v, light, solids):
+    """A ray from a place to a fixture drawn from the grid cell: I / d^2 over its chance. A fixture does not light its `own` body: its
     profile was measured with it."""
     cell = lamplight.grid_cell(scene.grid_box, scene.grid_counts, vertex.x, vertex.y, vertex.z)
     lamp, chance = lamplight.choose_lamp(scene.grid_cdf, cell, u)
-    if chance <= 0.0 or lamp == own:
+    if chance <= 0.0 or lamp == own or not lights(scene, lamp, body):
         return asked
     u = min(max((u - scene.grid_cdf[cell, lamp]) / chance, 0.0), 0.999999)
-    return ask_lamp(scene, work, asked, ox, oy, oz, vertex, paint, body, lamp, F64(chance), u, v, tr, tg, tb, solids)
+    return ask_lamp(scene, work, asked, place, vertex, paint, lamp, F64(chance), u, v, light, solids)
 
 
 @kernel
-def ask_lamp(scene, work, asked, ox, oy, oz, vertex, paint, body, lamp, chance, u, v, tr, tg, tb, solids):
-    """A ray to a given fixture, chosen with a given chance."""
-    only = int(scene.lamps[lamp, record.INCLUSION])
-    if only > 0 and scene.inclusion[only, body] == 0:
-        return asked
+def ask_lamp(scene, work, asked, place, vertex, paint, lamp, chance, u, v, light, solids):
+    """A ray from a place to a given fixture, chosen with a given chance."""
+    ox, oy, oz = place
     c = scene.lamps
     if c[lamp, record.SHAPE] == record.SPHERE:
         lx, ly, lz, d, share = lamplight.towards_ball(c, lamp, ox, oy, oz, u, v)
@@ -163,15 +175,18 @@ def ask_lamp(scene, work, asked, ox, oy, oz, vertex, paint, body, lamp, chance, 
     e = lamplight.intensity(c, scene.profiles, lamp, -lx, -ly, -lz) * share / chance
     if e <= 0.0:
         return asked
-    return ask(
-        work, asked, vertex, paint, lx, ly, lz, short_of(d, vertex.lift), rays.OPAQUE, solids, luck_of(u, v), tr * e * c[lamp, record.COLOUR],
-        tg * e * c[lamp, record.COLOUR + 1], tb * e * c[lamp, record.COLOUR + 2], F64(c[lamp, record.GROUP]), 0.0,
+    ray = ShadowRay(lx, ly, lz, short_of(d, vertex.lift), rays.OPAQUE, solids, luck_of(u, v))
+    found_there = Light(
+        light.red * e * c[lamp, record.COLOUR], light.green * e * c[lamp, record.COLOUR + 1],
+        light.blue * e * c[lamp, record.COLOUR + 2],
     )  # fmt: skip
+    return ask(work, asked, vertex, paint, ray, found_there, F64(c[lamp, record.GROUP]), 0.0)
 
 
 @kernel
-def ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, u, v, tr, tg, tb):
-    """A ray to a point of an emitting triangle, drawn by luminance times area."""
+def ask_surface(scene, work, asked, place, vertex, paint, u, v, light):
+    """A ray from a place to a point of an emitting triangle, drawn by luminance times area."""
+    ox, oy, oz = place
     which, chance = lamplight.choose_lamp(scene.emitter_cdf, I64(0), u)
     u = min(max((u - scene.emitter_cdf[0, which]) / max(chance, 1e-12), 0.0), 0.999999)
     ax, ay, az = lamplight.triangle_point(scene.emitters, which, u, v)
@@ -188,10 +203,12 @@ def ask_surface(scene, work, asked, ox, oy, oz, vertex, paint, u, v, tr, tg, tb)
     if cosine <= 1e-6:
         return asked
     own = chance / t[which, layout.EMITTER_AREA] * d2 / cosine
-    asks = ask(
-        work, asked, vertex, paint, lx, ly, lz, 0.9999 * d - vertex.lift, rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v),
-        tr * t[which, layout.EMITTER_LIGHT] / own, tg * t[which, layout.EMITTER_LIGHT + 1] / own, tb * t[which, layout.EMITTER_LIGHT + 2] / own, work.settings[layout.GROUP_SURFACES], own,
+    ray = ShadowRay(lx, ly, lz, 0.9999 * d - vertex.lift, rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v))
+    found_there = Light(
+        light.red * t[which, layout.EMITTER_LIGHT] / own, light.green * t[which, layout.EMITTER_LIGHT + 1] / own,
+        light.blue * t[which, layout.EMITTER_LIGHT + 2] / own,
     )  # fmt: skip
+    asks = ask(work, asked, vertex, paint, ray, found_there, work.settings[layout.GROUP_SURFACES], own)
     if asks > asked:
         work.questions[asked, layout.ASK_TRIANGLE] = scene.emitter_triangle[which]
     return asks

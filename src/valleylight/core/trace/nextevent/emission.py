@@ -18,12 +18,12 @@ U32, I64, F64 = np.uint32, np.int64, np.float64
 
 
 @kernel
-def from_beyond(scene, work, sample, px, py, pz, total, dx, dy, dz, density, tr, tg, tb, limit, gathered,
-                mirrored):  # fmt: skip
-    """A ray that meets nothing sees the sky, and the sun's disc if it points there; `total` weighs the openings at p, where
-    it was last scattered. Where the sun's light was `gathered`
+def from_beyond(scene, work, sample, segment, total, density, limit, gathered, mirrored):
+    """A ray that meets nothing sees the sky, and the sun's disc if it points there; `total` weighs the openings at the segment's
+    origin, where the path was last scattered. Where the sun's light was `gathered`
     by solid glass it is left to the photons, or to the straight passage that stands in for them. A disc that is not to be seen
     is still a light: only what the lens sees of it, straight or `mirrored`, is left out."""
+    px, py, pz, dx, dy, dz, _, tr, tg, tb = segment
     if work.settings[layout.SKY_ON] > 0.0:
         if density > 0.0:
             share = work.settings[layout.DOME_SHARE]
@@ -57,9 +57,9 @@ def from_beyond(scene, work, sample, px, py, pz, total, dx, dy, dz, density, tr,
 
 
 @kernel
-def given_off(scene, work, sample, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, facing, density, mirrored,
-              tr, tg, tb, limit):  # fmt: skip
-    """Light that a surface gives off itself, towards the viewer."""
+def given_off(scene, work, sample, k, m, segment, vertex, facing, density, mirrored, limit):
+    """Light that a surface gives off itself at a vertex, towards the viewer; the segment begins where the path was last scattered."""
+    px, py, pz, dx, dy, dz, _, tr, tg, tb = segment
     fixture = int(scene.triangles[k, layout.TRIANGLE_FIXTURE]) - 1
     if fixture >= 0:
         lamp = scene.lamp_of[fixture]
@@ -86,7 +86,7 @@ def given_off(scene, work, sample, k, m, px, py, pz, qx, qy, qz, dx, dy, dz, fac
     w = 1.0
     if density > 0.0 and scene.emitters.shape[0] > 0:
         lum = 0.2126 * t[m, e] + 0.7152 * t[m, e + 1] + 0.0722 * t[m, e + 2]
-        ex, ey, ez = qx - px, qy - py, qz - pz
+        ex, ey, ez = vertex.x - px, vertex.y - py, vertex.z - pz
         d2 = ex * ex + ey * ey + ez * ez
         w = power_heuristic(density, lum / work.settings[layout.EMITTED_TOTAL] * d2 / max(facing, 1e-6))
     group = int(work.settings[layout.GROUP_SURFACES])

@@ -152,25 +152,14 @@ def facet(scene, m, nx, ny, nz, dx, dy, dz, u, v):
 
 @part
 def shade(scene, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz):
-    """BSDF times cosine (r, g, b) and sampling density of light along l seen from w; in air, the phase function.
-
-    `paint` is base colour (3), alpha, metal, gloss, its refractive index, share that passes, share of the gloss lobe, `under`, `lost` (see
-    `albedo.seen_from`), number of the layered material (-1 simple, -2 frosted, -3 air), share of the clear coat, and the
-    material's number.
-    """
-    br, bg, bb, alpha, metal, gloss, index, through, share, under, lost, kind, clear, material = paint
-    if kind == -2.0:
-        return layered.frosted(scene.materials, int(material), alpha, share, nx, ny, nz, wx, wy, wz, lx, ly, lz)
-    if kind == -3.0:
+    """BSDF times cosine (r, g, b) and sampling density of light along l seen from w; in air, the phase function."""
+    if paint.layer == -2.0:
+        return layered.frosted(scene.materials, paint, nx, ny, nz, wx, wy, wz, lx, ly, lz)
+    if paint.layer == -3.0:
         p = air.phase(scene.air, wx * lx + wy * ly + wz * lz)
-        return br * p, bg * p, bb * p, 0.0
-    rough = F64(scene.materials[int(material), layout.DIFFUSE_ROUGH])
-    r, g, b, density = surface.evaluate(
-        br, bg, bb, alpha, metal, gloss, index, through, share, under, lost, rough, nx, ny, nz, wx, wy, wz, lx, ly, lz
-    )
-    if kind == -1.0:
-        return r, g, b, density
-    return layered.over(
-        scene.materials, int(material), r, g, b, density, br, bg, bb, alpha, metal, share, clear, nx, ny, nz, wx, wy, wz,
-        lx, ly, lz,
-    )  # fmt: skip
+        return paint.red * p, paint.green * p, paint.blue * p, 0.0
+    rough = F64(scene.materials[int(paint.material), layout.DIFFUSE_ROUGH])
+    base = surface.evaluate(paint, rough, nx, ny, nz, wx, wy, wz, lx, ly, lz)
+    if paint.layer == -1.0:
+        return base
+    return layered.over(scene.materials, paint, base, nx, ny, nz, wx, wy, wz, lx, ly, lz)

@@ -20,7 +20,7 @@ from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.jit.held import held, prefetch
 from valleylight.core.sky.cloudshadow import through_cloud
 from valleylight.core.trace.arrays import layout
-from valleylight.core.trace.arrays.records import Vertex
+from valleylight.core.trace.arrays.records import Light, Paint, ShadowRay, Vertex
 from valleylight.core.trace.arrays.scene import SceneArrays
 from valleylight.core.trace.bsdf import albedo
 from valleylight.core.trace.bsdf.paint import paint_at
@@ -249,7 +249,7 @@ def choose_place(scene, vertex, paint, u, v):
 
 
 @kernel
-def ask_sunlit(scene, work, asked, vertex, paint, place, tr, tg, tb):
+def ask_sunlit(scene, work, asked, vertex, paint, place, light):
     """A ray to a sunlit `place`, as `choose_place` gives it."""
     i, k, slant, d2 = place
     p, d = scene.sunlit, math.sqrt(d2)
@@ -277,7 +277,7 @@ def ask_sunlit(scene, work, asked, vertex, paint, place, tr, tg, tb):
     under, lost = albedo.seen_from(
         F64(p[i, layout.PLACE_PAINT + 3]), F64(p[i, layout.PLACE_PAINT + 5]), F64(p[i, layout.PLACE_PAINT + 6]), cosine
     )
-    seen = (
+    seen = Paint(
         F64(p[i, layout.PLACE_PAINT]), F64(p[i, layout.PLACE_PAINT + 1]), F64(p[i, layout.PLACE_PAINT + 2]), F64(p[i, layout.PLACE_PAINT + 3]), F64(p[i, layout.PLACE_PAINT + 4]), F64(p[i, layout.PLACE_PAINT + 5]), F64(p[i, layout.PLACE_PAINT + 6]), F64(p[i, layout.PLACE_PAINT + 7]),
         F64(p[i, layout.PLACE_PAINT + 8]), under, lost, F64(p[i, layout.PLACE_PAINT + 11]), F64(p[i, layout.PLACE_PAINT + 12]), F64(p[i, layout.PLACE_PAINT + 13]),
     )  # fmt: skip
@@ -286,7 +286,10 @@ def ask_sunlit(scene, work, asked, vertex, paint, place, tr, tg, tb):
         return asked
     own = p[i, layout.PLACE_DENSITY] * d2 / max(slant, 1e-6)
     k *= power_heuristic(scene.sun[layout.SUN_DENSITY], density) * slant / d2
-    return ask(
-        work, asked, vertex, paint, lx, ly, lz, d - vertex.lift - p[i, layout.PLACE_VERTEX + 12] - min(1e-4, 0.01 * d), IN_THE_WAY, CLEAR, 0.0,
-        tr * r * p[i, layout.PLACE_SUN] * k, tg * g * p[i, layout.PLACE_SUN + 1] * k, tb * b * p[i, layout.PLACE_SUN + 2] * k, work.settings[layout.GROUP_SUN], own,
+    free = d - vertex.lift - p[i, layout.PLACE_VERTEX + 12] - min(1e-4, 0.01 * d)
+    ray = ShadowRay(lx, ly, lz, free, IN_THE_WAY, CLEAR, 0.0)
+    found_there = Light(
+        light.red * r * p[i, layout.PLACE_SUN] * k, light.green * g * p[i, layout.PLACE_SUN + 1] * k,
+        light.blue * b * p[i, layout.PLACE_SUN + 2] * k,
     )  # fmt: skip
+    return ask(work, asked, vertex, paint, ray, found_there, work.settings[layout.GROUP_SUN], own)

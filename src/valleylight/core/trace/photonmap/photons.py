@@ -16,6 +16,7 @@ from valleylight.core.jit.compiled import kernel
 from valleylight.core.jit.held import held
 from valleylight.core.lamps import record
 from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.arrays.records import Segment
 from valleylight.core.trace.bsdf import surface
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.intersect.vertex import meet
@@ -66,8 +67,9 @@ def reflectance(cosine, index, inside):
 
 
 @kernel
-def follow(scene, work, box, out, row, ox, oy, oz, dx, dy, dz, r, g, b, group, index, seed):
-    """Follow one photon; returns 1 where it was kept in row `row` of `out`."""
+def follow_photon(scene, work, box, out, row, start, group, index, seed):
+    """Follow one photon from its first segment; returns 1 where it was kept in row `row` of `out`."""
+    ox, oy, oz, dx, dy, dz, _, r, g, b = start
     bent = False
     for event in range(MOST_EVENTS):
         if not rays.closest(
@@ -169,10 +171,11 @@ def from_the_sun(arrays, workbench, box, casters, shares, out, row, first, last,
         oy = my + a * t1y + b * t2y + away * ly
         oz = mz + a * t1z + b * t2z + away * lz
         w = 4.0 * ha * hb * omega / (chance * (last - first))
-        row += follow(
-            scene, work, box, out, row, ox, oy, oz, -lx, -ly, -lz,
-            sun[layout.SUN_LUMINANCE] * w, sun[layout.SUN_LUMINANCE + 1] * w, sun[layout.SUN_LUMINANCE + 2] * w, work.settings[layout.GROUP_SUN], index, seed,
+        start = Segment(
+            ox, oy, oz, -lx, -ly, -lz, FAR, sun[layout.SUN_LUMINANCE] * w, sun[layout.SUN_LUMINANCE + 1] * w,
+            sun[layout.SUN_LUMINANCE + 2] * w,
         )  # fmt: skip
+        row += follow_photon(scene, work, box, out, row, start, work.settings[layout.GROUP_SUN], index, seed)
     return row
 
 
@@ -218,10 +221,11 @@ def from_lamps(arrays, workbench, box, casters, pairs, shares, out, row, first, 
             continue
         w *= 6.283185307179586 * (1.0 - cos_most) / (chance * (last - first))
         t = scene.lamps
-        row += follow(
-            scene, work, box, out, row, ox, oy, oz, dx, dy, dz,
-            t[lamp, record.COLOUR] * w, t[lamp, record.COLOUR + 1] * w, t[lamp, record.COLOUR + 2] * w, t[lamp, record.GROUP], index, seed,
+        start = Segment(
+            ox, oy, oz, dx, dy, dz, FAR, t[lamp, record.COLOUR] * w, t[lamp, record.COLOUR + 1] * w,
+            t[lamp, record.COLOUR + 2] * w,
         )  # fmt: skip
+        row += follow_photon(scene, work, box, out, row, start, F64(t[lamp, record.GROUP]), index, seed)
     return row
 
 

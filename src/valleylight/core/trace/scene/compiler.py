@@ -45,7 +45,7 @@ CARD = Material(name="meter", base=(1.0, 1.0, 1.0), roughness=1.0, specular=0.0)
 
 
 @dataclass(frozen=True)
-class Scene:
+class RenderScene:
     """A view at an occasion, ready to trace. Keeps alive what the kernels point at.
 
     All that kernels read is given about `origin` (3,), the stage's own, in metres of the model; see origin.py."""
@@ -112,7 +112,7 @@ class Compiler:
         height: int,
         seed: int,
         quality: Quality,
-    ) -> Scene:
+    ) -> RenderScene:
         """Everything a trace of the view needs. Raises InputError for sizes outside 8 to 8192."""
         if not (8 <= width <= LARGEST_SIDE and 8 <= height <= LARGEST_SIDE):
             raise InputError(
@@ -156,7 +156,7 @@ class Compiler:
         camera = camera_array(placed.view, placed.view.lens_for(occasion.key).f_number, width / height)
         settings[layout.LENS_IN] = lens_in(arrays, settings, camera)
         arrays = self._steered(placed, shape, day, arrays, settings, camera, quality, seed)
-        return Scene(arrays, camera, settings, groups.names, day, lamps, geometry, whole, placed.origin)
+        return RenderScene(arrays, camera, settings, groups.names, day, lamps, geometry, whole, placed.origin)
 
     def _shape(self, project: LoadedProject, placed: Placed, materials: tuple[Material, ...]) -> _Shape:
         """The ray structures. A white card keeps the shapes: nothing but colours changes, and none is built anew."""

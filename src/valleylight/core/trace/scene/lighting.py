@@ -14,7 +14,7 @@ from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.colour.temperature import kelvin_to_unit_rgb
 from valleylight.core.project.description import Occasion, Site
 from valleylight.core.project.sky import PictureSky
-from valleylight.core.sky.build import NO_SHADOW, Body, SkyLight, sky_light
+from valleylight.core.sky.build import NO_SHADOW, CelestialBody, SkyLight, sky_light
 from valleylight.core.sky.dome import Dome
 from valleylight.core.sky.night import MOON_RADIUS_DEG, Moon, moon_at, moon_ratio, sidereal_rad
 from valleylight.core.sky.picture import Surroundings, turned
@@ -86,8 +86,10 @@ def daylight_of(
         illuminance = sky.measured.direct_normal_lx if altitude > 0 else 0.0
     moon = moon_at(site.latitude_deg, site.longitude_deg, occasion.moment(site), site.elevation_m)
     shining = sky.moon and sun.true_to_place and moon.altitude_deg > 0
-    body = Body(round(azimuth, 2), round(altitude, 2))
-    lunar = Body(round(moon.azimuth_deg, 2), round(moon.altitude_deg, 2), moon_ratio(moon)) if shining else None
+    body = CelestialBody(round(azimuth, 2), round(altitude, 2))
+    lunar = (
+        CelestialBody(round(moon.azimuth_deg, 2), round(moon.altitude_deg, 2), moon_ratio(moon)) if shining else None
+    )
     by_moon = altitude < SUN_GONE_DEG and lunar is not None
     where, radius = body, SUN_RADIUS_DEG * sun.size
     if by_moon and lunar is not None:

@@ -136,7 +136,7 @@ def _keep(
 
     def make(project: Project) -> Edit:
         made = (
-            arrange.mirrored(project, wanted.fixtures, wanted.points[0], wanted.axis)
+            arrange.mirror_images(project, wanted.fixtures, wanted.points[0], wanted.axis)
             if wanted.how == "mirror"
             else arrange.placed(project, project.kind(wanted.kind or ""), places, wanted.group)
         )

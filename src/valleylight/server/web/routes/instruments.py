@@ -100,7 +100,7 @@ async def plan(slug: str, here: Here, height_m: Height = 1.2) -> PlanDrawing:
 
 
 @router.get("/projects/{slug}/illuminance")
-async def lux(slug: str, occasion: str, here: Here, height_m: Height = 0.75) -> LuxGrid:
+async def lux_grid(slug: str, occasion: str, here: Here, height_m: Height = 0.75) -> LuxGrid:
     """Direct illuminance of the fixtures on a working plane."""
     asked = q.Illuminance(project=await described(slug), occasion=occasion, height_m=height_m)
     answer = await here.worker.ask(asked)

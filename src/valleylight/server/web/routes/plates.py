@@ -37,7 +37,7 @@ RECENT = 15
 
 def shown(plate: PlateRow, job: JobRow | None, now: Project) -> Plate:
     """A plate as the API gives it, compared with the description as it is now."""
-    then = storage.settings_of(plate.settings_id)
+    then = storage.plate_description(plate.settings_id)
     view, occasion = then.view(plate.view_key), then.occasion(plate.occasion_key)
     return Plate(
         id=plate.id, view=plate.view_key, occasion=plate.occasion_key, name=plate.name, rank=plate.rank, quality=plate.quality,
@@ -89,7 +89,7 @@ def make_again(plate_id: int, wanted: PlateAgain, here: Here) -> Plate:
     """Put a plate in the queue once more, from the settings it keeps."""
     plate = _plate(plate_id)
     quality = wanted.quality or (plate.quality if plate.quality in QUALITIES else "sketch")
-    view = storage.settings_of(plate.settings_id).view(plate.view_key)
+    view = storage.plate_description(plate.settings_id).view(plate.view_key)
     width, height = view.pixels(here.settings.width_of(quality))
     with database.atomic():
         kept = {name: getattr(plate, name) for name in ("view_key", "occasion_key", "settings", "ev100", "true_to_place")}
@@ -224,7 +224,7 @@ def _ready(plate_id: int) -> PlateRow:
 
 @with_database
 def _levels(plate: PlateRow) -> dict[str, float]:
-    return storage.settings_of(plate.settings_id).occasion(plate.occasion_key).light_levels()
+    return storage.plate_description(plate.settings_id).occasion(plate.occasion_key).light_levels()
 
 
 _KEPT = {"Cache-Control": "private, max-age=31536000, immutable"}
