@@ -21,7 +21,7 @@ from valleylight.core.trace.arrays.records import Light, Vertex
 from valleylight.core.trace.bsdf import paint
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.core.trace.scene.edges import sharp_edges
-from valleylight.core.trace.scene.geometry import _records
+from valleylight.core.trace.scene.triangles import records_of
 from valleylight.core.trace.scene.materials import dressed, material_table
 from valleylight.core.trace.scene.offers import offers
 from valleylight.core.trace.scene.quality import TRUE
@@ -119,7 +119,7 @@ def test_the_edges_of_a_box_stick_out_and_its_diagonals_do_not():
         shape.points.astype(np.float32), shape.normals.astype(np.float32), shape.uv.astype(np.float32),
         shape.triangles.astype(np.uint32), np.zeros(len(shape.triangles), np.int32),
     )  # fmt: skip
-    record = _records(mesh, np.eye(4))
+    record = records_of(mesh, np.eye(4))
     bits = sharp_edges(record)
     corner = np.stack([record[:, 0:3], record[:, 0:3] + record[:, 3:6], record[:, 0:3] + record[:, 6:9]], 1)
     for k, triangle in enumerate(corner):
@@ -162,7 +162,7 @@ def test_waves_are_displaced_with_their_own_normals():
     h = 1e-5
     assert (waves(x + h, y, 0.2, 1.5)[0] - waves(x - h, y, 0.2, 1.5)[0]) / (2 * h) == pytest.approx(zx, abs=1e-5)
     assert (waves(x, y + h, 0.2, 1.5)[0] - waves(x, y - h, 0.2, 1.5)[0]) / (2 * h) == pytest.approx(zy, abs=1e-5)
-    flat = _records(stages.quad([(0, 0, 0), (6, 0, 0), (6, 4, 0), (0, 4, 0)], 0), np.eye(4))
+    flat = records_of(stages.quad([(0, 0, 0), (6, 0, 0), (6, 4, 0), (0, 4, 0)], 0), np.eye(4))
     made = rippled(flat, 0.1, 1.0)
     assert len(made) > 1000
     area = np.linalg.norm(np.cross(made[:, 3:6], made[:, 6:9])[:, 2:], axis=1).sum() / 2

@@ -116,8 +116,8 @@ SAMPLE_LIGHT, SAMPLE_REFLECTED, REFLECTS, WILL_REFLECT, SAMPLE_WIDTH = 2, 5, 8, 
  ASK_FIRST, ASK_PLACE, ASK_OPEN, ASK_TRIANGLE) = (0, 3, 6, 7, 8, 9, 10, 13, 14, 15, 16, 17, 18, 21, 22)  # fmt: skip
 QUESTIONS, QUESTION_WIDTH = 5 * PATHS + 1 + MOST_SPLITS, 23
 
-#: Objects: receives bounced light (0), shadow only (1).
-OBJECT_WIDTH = 2
+#: Objects: whether they take bounced light, and whether they show nothing but the shadow on them.
+OBJECT_RECEIVES, OBJECT_SHADOW_ONLY = 0, 1
 
 
 def three(first: int) -> slice:

@@ -197,7 +197,7 @@ def step(scene, work, row, asked, used):
         work.settings[layout.SOFTEN] if rough else 0.0,
         rough,
     )
-    if scene.objects[body, 1] > 0.0 and mirrored:  # shows only the shadow on it
+    if scene.objects[body, layout.OBJECT_SHADOW_ONLY] > 0.0 and mirrored:  # shows only the shadow on it
         more, w = share_unshaded(scene, work, vertex, seed_of_step(index, pixel, number, CATCH))
         carry(p, row, tr * w, tg * w, tb * w)
         p[row, layout.PANES] += 1.0

@@ -1,48 +1,23 @@
-"""What a path does at a vertex: asks for light, keeps what the passes show, forks, and goes on by the BSDF or the phase function."""
+"""What a path does at a vertex: keeps what the passes show, forks, and goes on by the BSDF or the phase function."""
 
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 
 from valleylight.core.film import columns
 from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.trace.arrays import layout
-from valleylight.core.trace.arrays.records import Light
+from valleylight.core.trace.arrays.records import Address, Light
 from valleylight.core.trace.bsdf.paint import BY_GLOSS, MATT, draw, sharply
+from valleylight.core.trace.integrator.asking import ask_for_light
 from valleylight.core.trace.integrator.glass import carry, move, scattered_at, set_direction
 from valleylight.core.trace.intersect import rays
-from valleylight.core.trace.lights import daylight
 from valleylight.core.trace.media import air
-from valleylight.core.trace.nextevent.direct import (
-    ask_fixture,
-    ask_onwards,
-    ask_sky,
-    ask_sun,
-    ask_surface,
-    note_place,
-    shade_all,
-)
-from valleylight.core.trace.nextevent.passage import BLOCKS, PASSES
-from valleylight.core.trace.nextevent.sunlit import ask_sunlit, choose_place, fetch_places, links
-from valleylight.core.trace.photonmap import photons
-from valleylight.core.trace.sampling.dimensions import (
-    BRANCH_FATE,
-    CHOICE,
-    DIRECTION,
-    DROP,
-    DROP_FATE,
-    FIXTURE,
-    PLACES,
-    SKY,
-    SUN,
-    SURFACE,
-    TURN_OF_PLACES,
-    TURN_OF_SUN,
-    of_step,
-    seed_of_step,
-)
+from valleylight.core.trace.nextevent.direct import ask_onwards, note_place, shade_all
+from valleylight.core.trace.sampling.dimensions import BRANCH_FATE, CHOICE, DIRECTION, DROP, DROP_FATE, of_step
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
 #: While a path takes its step, what the one so many places after it has met is fetched.
@@ -62,7 +37,7 @@ def note_mask(ids, y, x, which, number):
 
 
 @part
-def draw_branches(scene, work, asked, index, pixel, vertex, paint, step, bounce, choice):
+def draw_branches(scene, work, asked, vertex, paint, address, choice):
     """Draw the directions of the other branches of a path that forks at its first matt surface. Returns their number.
 
     The way from the lens and the direct light cost more rays than a bounce and bring less noise; splitting there takes the
@@ -70,32 +45,33 @@ def draw_branches(scene, work, asked, index, pixel, vertex, paint, step, bounce,
     """
     splits = int(work.settings[layout.SPLITS])
     for branch in range(1, splits):
-        u, v = of_step(index * splits + branch, pixel, step, bounce, DIRECTION)
+        number = address.number * splits + branch
+        u, v = of_step(number, address.pixel, address.step, address.bounce, DIRECTION)
         dx, dy, dz, _lobe, drawn = draw(scene, vertex, paint, choice, u, v)
         ask_onwards(work, asked + branch - 1, dx, dy, dz, drawn)
     return splits - 1
 
 
 @kernel
-def keep_branches(scene, work, asked, row, used, number, vertex, bounce, tr, tg, tb):
+def keep_branches(scene, work, asked, row, used, address, vertex, light):
     """Keep those branches that go on, each with its share of the light, in the rows after `used`, like the path in a row but
     for what follows from their directions. Returns the rows used."""
     p, q, splits, worth = work.paths, work.questions, work.settings[layout.SPLITS], 1.0
     if p[row, layout.MEDIUM] >= 0.0:
         worth = F64(scene.materials[int(p[row, layout.MEDIUM]), layout.INDEX]) ** 2
     for branch in range(1, int(splits)):
-        k, own = asked + branch - 1, number * int(splits) + branch
+        k, own = asked + branch - 1, address.number * int(splits) + branch
         density = q[k, layout.ASK_DENSITY]
         if density <= 1e-9:
             continue
         r, g, b = (
-            tr * q[k, layout.ASK_LIGHT] / density,
-            tg * q[k, layout.ASK_LIGHT + 1] / density,
-            tb * q[k, layout.ASK_LIGHT + 2] / density,
+            light.red * q[k, layout.ASK_LIGHT] / density,
+            light.green * q[k, layout.ASK_LIGHT + 1] / density,
+            light.blue * q[k, layout.ASK_LIGHT + 2] / density,
         )
         survive = min(worth * max(max(r, g), b), 0.95)
         if survive < 0.95:
-            if of_step(own, U32(p[row, layout.PIXEL]), int(p[row, layout.STEP]), bounce, BRANCH_FATE)[1] >= survive:
+            if of_step(own, address.pixel, address.step, address.bounce, BRANCH_FATE)[1] >= survive:
                 continue
             r, g, b = r / survive, g / survive, b / survive
         for c in range(layout.PATH_WIDTH):
@@ -173,142 +149,135 @@ def off_drop(scene, work, row, t):
     return True
 
 
-@kernel
-def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing):
-    """Ask for the light at a surface and let the path in a row go on from it, in branches where it forks. Returns whether it goes
-    on, the questions now, and the rows used."""
-    p, zero = work.paths, I64(0)
-    qx, qy, qz, gx, gy, gz, _nx, _ny, _nz, _wx, _wy, _wz, eps = vertex
-    sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
-    index, pixel, bounce = int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL]), int(p[row, layout.BOUNCE])
-    step = int(p[row, layout.STEP])
-    tr, tg, tb = p[row, layout.LIGHT], p[row, layout.LIGHT + 1], p[row, layout.LIGHT + 2]
-    sample, density, mirrored = int(p[row, layout.SAMPLE]), p[row, layout.DENSITY], p[row, layout.MIRRORED] > 0.0
-    splits, first, begun = int(work.settings[layout.SPLITS]), bounce == 0, asked
-    limit = 0.0 if mirrored else work.settings[layout.CLAMP]
-    ox, oy, oz = qx + gx * eps, qy + gy * eps, qz + gz * eps
-    start = (ox, oy, oz)
+class Onward(NamedTuple):
+    """How a path goes on: whether it does, the lobe its direction comes from, the number by which roulette decides, and its own number
+    between those of its branches."""
 
-    total = daylight.openings_total(scene.openings, work.weights, ox, oy, oz) if sky_on else 0.0
-    linked, first_lot, second_lot = sun_on and links(scene, total), 0.0, 0.0
-    if linked:
-        first_lot, second_lot = of_step(index, pixel, step, bounce, PLACES)
-        fetch_places(scene, first_lot)
-    ask_of_sun, ask_of_sky, by_sun, by_sky = sun_on, sky_on, 1.0, 1.0
-    seldom = work.settings[layout.SELDOM]
-    if sun_on and sky_on and (bounce >= 1 or seldom > 1.0):
-        luck = seed_of_step(index, pixel, step, TURN_OF_SUN) / 4294967296.0
-        if seldom > 1.0 and total > 1e-4:
-            # In a room that daylight enters by its openings alone the sun is on a line through one, or behind a wall.
-            if not daylight.in_way_of_sun(scene.sun_ways, ox, oy, oz):
-                ask_of_sun, by_sun = luck * seldom < 1.0, seldom
-        elif bounce >= 1:  # one ray serves sun and sky, each asked half of the time
-            ask_of_sun = luck < 0.5
-            ask_of_sky, by_sun, by_sky = not ask_of_sun, 2.0, 2.0
-    netted = work.settings[layout.NET_ON] > 0.0 and photons.in_region(scene.net, qx, qy, qz)
-    solids = BLOCKS if netted else PASSES
-    if ask_of_sun:
-        known = 0.0
-        if p[row, layout.LINKED] > 0.0 and density > 0.0:
-            s = layout.SCATTERED
-            known = work.settings[layout.SUNLIT_DENSITY] / max(abs(facing), 1e-6)
-            known *= (qx - p[row, s]) ** 2 + (qy - p[row, s + 1]) ** 2 + (qz - p[row, s + 2]) ** 2
-        a, b = of_step(index, pixel, step, bounce, SUN)
-        light = Light(tr * by_sun, tg * by_sun, tb * by_sun)
-        asked = ask_sun(scene, work, asked, vertex, paint, a, b, light, solids, density, known)
-    ask_of_place, by_place = linked, 1.0
-    if linked and ask_of_sky and bounce >= 1:  # one ray serves sky and places
-        ask_of_place = seed_of_step(index, pixel, step, TURN_OF_PLACES) < U32(0x80000000)
-        ask_of_sky, by_place, by_sky = not ask_of_place, 2.0, 2.0 * by_sky
-    place = choose_place(scene, vertex, paint, first_lot, second_lot) if ask_of_place else (zero, 0.0, 0.0, 1.0)
-    if ask_of_sky:
-        a, b = of_step(index, pixel, step, bounce, SKY)
-        light = Light(tr * by_sky, tg * by_sky, tb * by_sky)
-        asked = ask_sky(scene, work, asked, start, vertex, paint, total, a, b, light)
-    if ask_of_place:
-        light = Light(tr * by_place, tg * by_place, tb * by_place)
-        asked = ask_sunlit(scene, work, asked, vertex, paint, place, light)
-    if scene.lamps.shape[0] > 0:
-        a, b = of_step(index, pixel, step, bounce, FIXTURE)
-        stands = abs(int(scene.triangles[k, layout.TRIANGLE_FIXTURE])) - 1
-        own = scene.lamp_of[stands] if stands >= 0 else zero - 1
-        asked = ask_fixture(scene, work, asked, start, vertex, paint, body, own, a, b, Light(tr, tg, tb), solids)
-    if scene.emitters.shape[0] > 0:
-        a, b = of_step(index, pixel, step, bounce, SURFACE)
-        asked = ask_surface(scene, work, asked, start, vertex, paint, a, b, Light(tr, tg, tb))
-    if netted:
-        photons.gather(scene, vertex, paint, work, sample, tr, tg, tb)
+    goes_on: bool
+    lobe: int
+    fate: float
+    rank: int
 
+
+@part
+def draw_onwards(scene, work, row, asked, body, vertex, paint, address):
+    """Draw the direction in which the path in a row goes on, and those of its branches where it forks; they stand behind the
+    questions. Returns how it goes on, and the number of branches."""
+    p = work.paths
+    index, pixel, step, bounce = address
+    splits, mirrored = int(work.settings[layout.SPLITS]), p[row, layout.MIRRORED] > 0.0
     goes_on = bounce < work.settings[layout.MAX_BOUNCES]
-    if first and scene.objects[body, 0] <= 0.0:  # takes no bounced light
+    if bounce == 0 and scene.objects[body, layout.OBJECT_RECEIVES] <= 0.0:  # takes no bounced light
         goes_on = False
-    lobe, fate, rank, onwards, branching = MATT, 0.0, index, asked, zero
+    lobe, fate, rank, branching = MATT, 0.0, index, I64(0)
     if goes_on:
         choice, fate = of_step(index, pixel, step, bounce, CHOICE)
-        rank = index * splits if mirrored else index  # between those of the branches
+        rank = index * splits if mirrored else index
         a, b = of_step(rank, pixel, step, bounce, DIRECTION)
         dx, dy, dz, lobe, drawn = draw(scene, vertex, paint, choice, a, b)
         ask_onwards(work, asked, dx, dy, dz, drawn)
-        onwards += 1
         if mirrored and lobe == MATT and splits > 1:
-            branching = draw_branches(scene, work, onwards, index, pixel, vertex, paint, step, bounce, choice)
-    shade_all(scene, work, begun, onwards + branching, vertex, paint)
-    note_place(work, begun, asked, sample, limit, F64(first), ox, oy, oz, total)
-    matt, sharp = lobe == MATT, lobe >= BY_GLOSS
-    if first and goes_on and not matt:
-        work.samples[sample, layout.WILL_REFLECT] = 1.0
-    if not goes_on:
-        return False, asked, used
+            branching = draw_branches(scene, work, asked + 1, vertex, paint, address, choice)
+    return Onward(goes_on, lobe, fate, rank), branching
 
+
+@part
+def reflect_sharply(scene, work, asked, vertex, paint, lobe):
+    """Weigh the direction onwards of a perfect mirror, unless it leads into the surface."""
     q = work.questions
-    if (
-        sharp
-        and vertex.gx * q[asked, layout.ASK_TOWARDS]
+    side = (
+        vertex.gx * q[asked, layout.ASK_TOWARDS]
         + vertex.gy * q[asked, layout.ASK_TOWARDS + 1]
         + vertex.gz * q[asked, layout.ASK_TOWARDS + 2]
-        > 0.0
-    ):
+    )
+    if side > 0.0:
         q[asked, layout.ASK_LIGHT], q[asked, layout.ASK_LIGHT + 1], q[asked, layout.ASK_LIGHT + 2] = sharply(
             scene, vertex, paint, lobe
         )
         q[asked, layout.ASK_DENSITY] = 1.0
-    density = q[asked, layout.ASK_DENSITY]
-    scattered_at(p, row, ox, oy, oz, 0.0 if sharp else density)
-    bounce += 1
-    p[row, layout.BOUNCE], p[row, layout.OPEN], p[row, layout.BENT] = bounce, total, 0.0
+
+
+@part
+def scattered_on(work, row, asked, paint, onward, place, total, linked):
+    """Note in the path's row what its next vertex must know of this one."""
+    p, sharp, matt = work.paths, onward.lobe >= BY_GLOSS, onward.lobe == MATT
+    density = work.questions[asked, layout.ASK_DENSITY]
+    scattered_at(p, row, place[0], place[1], place[2], 0.0 if sharp else density)
+    p[row, layout.BOUNCE] += 1.0
+    p[row, layout.OPEN], p[row, layout.BENT] = total, 0.0
     p[row, layout.LINKED] = F64(linked and not sharp)
     if not sharp and (matt or paint.alpha > 0.02):
-        p[row, layout.NUMBER], p[row, layout.MIRRORED] = rank, 0.0
+        p[row, layout.NUMBER], p[row, layout.MIRRORED] = onward.rank, 0.0
     if not sharp and (matt or paint.alpha > 0.1):
         p[row, layout.MASK], p[row, layout.ROUGHENED] = rays.BY_BOUNCE, 1.0
     elif p[row, layout.MASK] != rays.BY_BOUNCE:
         p[row, layout.MASK] = rays.BY_MIRROR
-    if branching > 0:
-        p[row, layout.BRANCHES] = splits
-        used = keep_branches(scene, work, onwards, row, used, index, vertex, bounce - 1, tr, tg, tb)
+
+
+@part
+def survives(scene, work, row, asked, vertex, onward, forked):
+    """Send the path in a row on its way, with its share of the light where it has `forked`. Returns whether it goes on.
+
+    Russian roulette keeps the expected value; what is left of a dark surface is seldom worth a long path. That light spreads on
+    leaving water takes nothing from its worth.
+    """
+    p, q = work.paths, work.questions
+    density = q[asked, layout.ASK_DENSITY]
     if density <= 1e-9:
-        return False, asked, used
-    if mirrored and matt:
+        return False
+    tr, tg, tb = p[row, layout.LIGHT], p[row, layout.LIGHT + 1], p[row, layout.LIGHT + 2]
+    if forked:
         tr, tg, tb = tr / p[row, layout.BRANCHES], tg / p[row, layout.BRANCHES], tb / p[row, layout.BRANCHES]
     tr, tg, tb = (
         tr * q[asked, layout.ASK_LIGHT] / density,
         tg * q[asked, layout.ASK_LIGHT + 1] / density,
         tb * q[asked, layout.ASK_LIGHT + 2] / density,
     )
-    # Russian roulette keeps the expected value; what is left of a dark surface is seldom worth a long path. That light spreads
-    # on leaving water takes nothing from its worth.
     worth, within = p[row, layout.BRANCHES], int(p[row, layout.MEDIUM])
     if within >= 0:
         worth *= F64(scene.materials[within, layout.INDEX]) ** 2
     survive = min(worth * max(max(tr, tg), tb), 0.95)
-    if survive < 0.95 or bounce >= 2:
-        if fate >= survive:
-            return False, asked, used
+    if survive < 0.95 or p[row, layout.BOUNCE] >= 2.0:
+        if onward.fate >= survive:
+            return False
         tr, tg, tb = tr / survive, tg / survive, tb / survive
     dx, dy, dz = q[asked, layout.ASK_TOWARDS], q[asked, layout.ASK_TOWARDS + 1], q[asked, layout.ASK_TOWARDS + 2]
-    if gx * dx + gy * dy + gz * dz < 0.0:
-        ox, oy, oz = qx - gx * eps, qy - gy * eps, qz - gz * eps
-    move(p, row, ox, oy, oz)
+    e = vertex.lift if vertex.gx * dx + vertex.gy * dy + vertex.gz * dz >= 0.0 else -vertex.lift
+    move(p, row, vertex.x + vertex.gx * e, vertex.y + vertex.gy * e, vertex.z + vertex.gz * e)
     set_direction(p, row, dx, dy, dz)
     carry(p, row, tr, tg, tb)
-    return True, asked, used
+    return True
+
+
+@kernel
+def at_surface(scene, work, row, asked, used, k, m, body, vertex, paint, facing):
+    """Ask for the light at a surface and let the path in a row go on from it, in branches where it forks. Returns whether it goes
+    on, the questions now, and the rows used."""
+    p, begun = work.paths, asked
+    address = Address(
+        int(p[row, layout.NUMBER]), U32(p[row, layout.PIXEL]), int(p[row, layout.STEP]), int(p[row, layout.BOUNCE])
+    )
+    place = (
+        vertex.x + vertex.gx * vertex.lift,
+        vertex.y + vertex.gy * vertex.lift,
+        vertex.z + vertex.gz * vertex.lift,
+    )
+    asked, total, linked = ask_for_light(scene, work, row, asked, k, body, vertex, paint, facing, address, place)
+    onward, branching = draw_onwards(scene, work, row, asked, body, vertex, paint, address)
+    sample, first = int(p[row, layout.SAMPLE]), address.bounce == 0
+    limit = 0.0 if p[row, layout.MIRRORED] > 0.0 else work.settings[layout.CLAMP]
+    shade_all(scene, work, begun, asked + I64(onward.goes_on) + branching, vertex, paint)
+    note_place(work, begun, asked, sample, limit, F64(first), place[0], place[1], place[2], total)
+    if not onward.goes_on:
+        return False, asked, used
+    if first and onward.lobe != MATT:
+        work.samples[sample, layout.WILL_REFLECT] = 1.0
+    if onward.lobe >= BY_GLOSS:
+        reflect_sharply(scene, work, asked, vertex, paint, onward.lobe)
+    mirrored = p[row, layout.MIRRORED] > 0.0
+    scattered_on(work, row, asked, paint, onward, place, total, linked)
+    if branching > 0:
+        light = Light(p[row, layout.LIGHT], p[row, layout.LIGHT + 1], p[row, layout.LIGHT + 2])
+        p[row, layout.BRANCHES] = work.settings[layout.SPLITS]
+        used = keep_branches(scene, work, asked + 1, row, used, address, vertex, light)
+    return survives(scene, work, row, asked, vertex, onward, mirrored and onward.lobe == MATT), asked, used

@@ -11,18 +11,24 @@ from numpy.typing import NDArray
 
 from valleylight.core.lamps.bodies import BodyMesh
 from valleylight.core.project.surface import ObjectFlags
-from valleylight.core.stage.model import Material, Mesh, StageData
+from valleylight.core.stage.model import Material, Mesh, MeshInstance, StageData
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.intersect.embree import Instance, RayScene
 from valleylight.core.trace.scene.edges import sharp_edges
 from valleylight.core.trace.scene.materials import kind_of, passes_light
 from valleylight.core.trace.scene.ripples import rippled
+from valleylight.core.trace.scene.triangles import (
+    body_records,
+    corners_of,
+    heart_of_mesh,
+    moved_by,
+    records_of,
+    soup_of,
+)
 
 F32 = np.float32
 INSTANCED_TRIANGLES = 20_000
-#: So many times its size away from its frame's zero a mesh lies far from it.
-FAR_OUT = 20.0
 PLAIN = ObjectFlags()
 
 
@@ -39,28 +45,6 @@ class Geometry:
     casters: NDArray[np.float64]
     low: NDArray[np.float64]
     high: NDArray[np.float64]
-
-
-class _Structure:
-    """An Embree scene with the table that tells which records each of its geometries has."""
-
-    def __init__(self) -> None:
-        self.scene = RayScene()
-        self.first: list[int] = []
-        self.transform: list[int] = []
-        self.body: list[int] = []
-
-    def add(self, record: NDArray[np.float32], mask: int, first: int) -> None:
-        self._note(self.scene.add_triangles(*_soup(record), mask), first, -1, 0)
-
-    def place(self, part: Instance, first: int, row: int, body: int) -> None:
-        self._note(self.scene.add_instance(part), first, row, body)
-
-    def _note(self, number: int, first: int, row: int, body: int) -> None:
-        assert number == len(self.first)
-        self.first.append(first)
-        self.transform.append(row)
-        self.body.append(body)
 
 
 class Records:
@@ -121,9 +105,9 @@ def with_bodies(stage: StageGeometry, bodies: BodyMesh | None, materials: int) -
     main.keep(stage.parts)
     triangles, first, transform, body = stage.records.stage, stage.first, stage.transform, stage.body
     if bodies is not None and len(bodies.triangles):
-        record = _body_records(bodies, materials)
+        record = body_records(bodies, materials)
         triangles, place = stage.records.with_bodies(record)
-        main.add_triangles(*_soup(record), rays.BODY | rays.SEEN)
+        main.add_triangles(*soup_of(record), rays.BODY | rays.SEEN)
         first, transform, body = (
             np.append(column, value) for column, value in ((first, place), (transform, -1), (body, 0))
         )
@@ -139,6 +123,69 @@ def with_bodies(stage: StageGeometry, bodies: BodyMesh | None, materials: int) -
     return Geometry(main, stage.passing, arrays, stage.world, stage.objects, stage.casters, stage.low, stage.high)
 
 
+@dataclass(frozen=True)
+class _Traits:
+    """What of the materials the ray structures depend on, by their number."""
+
+    materials: tuple[Material, ...]
+    passing: NDArray[np.bool_]  # lets light by
+    single: NDArray[np.bool_]  # known triangle by triangle: panes, solids, water, emitting surfaces
+    solid: NDArray[np.bool_]
+    worn: NDArray[np.bool_]
+
+
+def _traits_of(materials: tuple[Material, ...]) -> _Traits:
+    known = materials or (Material(),)
+    return _Traits(
+        known,
+        np.array([passes_light(m) for m in known]),
+        np.array([kind_of(m) in (layout.PANE, layout.SOLID) or m.emits or m.ripple_m > 0 for m in known]),
+        np.array([kind_of(m) == layout.SOLID for m in known]),
+        np.array([m.weathering > 0 for m in known]),
+    )
+
+
+class _Laying:
+    """Records and ray structures as they are laid down, one part after the other. What lets light by also stands in a structure of its
+    own, the `glass`."""
+
+    def __init__(self) -> None:
+        self.records: list[NDArray[np.float32]] = []
+        self.count = 0
+        self.parts: list[tuple[Instance, int, int, int]] = []  # part, its first record, row of its transform, object
+        self.transforms: list[NDArray[np.float32]] = []
+        self.glass = RayScene()
+        self.glass_first: list[int] = []
+        self.glass_transform: list[int] = []
+
+    def keep(self, record: NDArray[np.float32]) -> int:
+        """Lay records down; returns the number of the first."""
+        self.records.append(record)
+        self.count += len(record)
+        return self.count - len(record)
+
+    def world(self, record: NDArray[np.float32], mask: int) -> None:
+        """Triangles of the world, under the identity, so that what is above them is quickly made anew."""
+        first = self.keep(record)
+        soup = RayScene()
+        soup.add_triangles(*soup_of(record), rays.EVERYTHING)
+        self.parts.append((Instance(soup.commit(), np.eye(4), mask), first, -1, 0))
+        if mask & rays.PASSES:
+            self._by_glass(self.glass.add_triangles(*soup_of(record), rays.EVERYTHING), first, -1)
+
+    def instance(self, part: RayScene, first: int, matrix: NDArray[np.float64], mask: int, body: int) -> None:
+        """A part under the transform laid down last."""
+        row = len(self.transforms) - 1
+        self.parts.append((Instance(part, matrix, mask), first, row, body))
+        if mask & rays.PASSES:
+            self._by_glass(self.glass.add_instance(Instance(part, matrix, rays.EVERYTHING)), first, row)
+
+    def _by_glass(self, number: int, first: int, row: int) -> None:
+        assert number == len(self.glass_first)
+        self.glass_first.append(first)
+        self.glass_transform.append(row)
+
+
 def build_geometry(
     stage: StageData,
     materials: tuple[Material, ...],
@@ -150,129 +197,127 @@ def build_geometry(
     `materials` are the stage's as dressed; their `structure` is all that matters here. Objects with flags of their own,
     and what light passes, become parts with masks of their own.
     """
-    flags = flags or {}
-    shown = [p for p in stage.instances if p.layer not in hidden_layers]
-    names = tuple(dict.fromkeys(["", *(p.name for p in shown)]))
+    flags, traits = flags or {}, _traits_of(materials)
+    shown = [i for i in stage.instances if i.layer not in hidden_layers]
+    names = tuple(dict.fromkeys(["", *(i.name for i in shown)]))
     number = {name: k for k, name in enumerate(names)}
-    uses = np.bincount([p.mesh for p in shown], minlength=len(stage.meshes)) if shown else np.zeros(0, int)
-    known = materials or (Material(),)
-    passing = np.array([passes_light(m) for m in known])
-    # Panes, solids, water and emitting surfaces are known triangle by triangle.
-    single = np.array([kind_of(m) in (layout.PANE, layout.SOLID) or m.emits or m.ripple_m > 0 for m in known])
-    solid = np.array([kind_of(m) == layout.SOLID for m in known])
-    worn = np.array([m.weathering > 0 for m in known])
-    instanced = {
-        k
-        for k, mesh in enumerate(stage.meshes)
-        if shown and uses[k] > 2 and uses[k] * len(mesh.triangles) > INSTANCED_TRIANGLES
-        and not single[mesh.material].any()
-    }  # fmt: skip
-    records: list[NDArray[np.float32]] = []
-    total = 0
-    glass = _Structure()
-    placed: list[tuple[Instance, int, int, int]] = []
+    often = _used_often(stage.meshes, shown, traits)
+    laying = _Laying()
+    by_mask, casters = _world_records(stage, [i for i in shown if i.mesh not in often], traits, flags, number)
+    for mask, record in by_mask:
+        laying.world(record, mask)
+    world = laying.count
+    _lay_instances(laying, stage.meshes, [i for i in shown if i.mesh in often], traits, flags, number)
+    return _committed(laying, stage, world, casters, names, flags)
 
-    def keep(record: NDArray[np.float32]) -> int:
-        nonlocal total
-        records.append(record)
-        total += len(record)
-        return total - len(record)
 
+def _used_often(meshes: tuple[Mesh, ...], shown: list[MeshInstance], traits: _Traits) -> frozenset[int]:
+    """Numbers of the meshes that are kept once and placed many times."""
+    uses = np.bincount([i.mesh for i in shown], minlength=len(meshes)) if shown else np.zeros(len(meshes), int)
+    return frozenset(
+        k for k, mesh in enumerate(meshes)
+        if uses[k] > 2 and uses[k] * len(mesh.triangles) > INSTANCED_TRIANGLES and not traits.single[mesh.material].any()
+    )  # fmt: skip
+
+
+def _world_records(
+    stage: StageData, shown: list[MeshInstance], traits: _Traits, flags: Mapping[str, ObjectFlags], number: Mapping[str, int]
+) -> tuple[list[tuple[int, NDArray[np.float32]]], NDArray[np.float64]]:  # fmt: skip
+    """Triangle records in the world by their mask, in the order of masks, and the boxes (C, 6) of solid glass."""
     by_mask: dict[int, list[NDArray[np.float32]]] = {}
     casters = []
     for instance in shown:
-        if instance.mesh in instanced:
-            continue
-        record = _records(stage.meshes[instance.mesh], instance.matrix)
-        which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
-        if worn[which].any():
-            record[:, layout.TRIANGLE_EDGES] = sharp_edges(record) * worn[which]
+        record = _rippled(_worn(records_of(stage.meshes[instance.mesh], instance.matrix), traits), traits)
         record[:, layout.TRIANGLE_OBJECT] = number[instance.name]
-        for m in np.unique(which):
-            if known[m].ripple_m > 0:
-                record = np.concatenate([
-                    record[which != m], rippled(record[which == m], known[m].ripple_m, known[m].ripple_length_m)
-                ])  # fmt: skip
-                which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
-        if solid[which].any():
-            corner = record[solid[which], layout.three(layout.TRIANGLE_CORNER)]
-            corners = np.concatenate(
-                [
-                    corner,
-                    corner + record[solid[which], layout.three(layout.TRIANGLE_EDGE_1)],
-                    corner + record[solid[which], layout.three(layout.TRIANGLE_EDGE_2)],
-                ]
-            )
+        which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
+        if traits.solid[which].any():
+            corners = corners_of(record[traits.solid[which]])
             casters.append(np.concatenate([corners.min(0), corners.max(0)]))
         flag = flags.get(instance.name, PLAIN)
-        for lets_by in (False, True):
-            chosen = record[passing[which] == lets_by]
-            if len(chosen):
-                by_mask.setdefault(_mask(flag, lets_by), []).append(chosen)
+        for lets_by, chosen in _by_passing(record, traits):
+            by_mask.setdefault(_mask(flag, lets_by), []).append(chosen)
+    made = []
     for mask, parts in sorted(by_mask.items()):
         record = np.concatenate(parts)
         record[:, layout.TRIANGLE_SHADES] = float(mask & rays.OPAQUE != 0)
-        first = keep(record)
-        # The world's own triangles stand under the identity, so that what is above them is quickly made anew.
-        soup = RayScene()
-        soup.add_triangles(*_soup(record), rays.EVERYTHING)
-        placed.append((Instance(soup.commit(), np.eye(4), mask), first, -1, 0))
-        if mask & rays.PASSES:
-            glass.add(record, rays.EVERYTHING, first)
-    world = total
-    transforms: list[NDArray[np.float32]] = []
+        made.append((mask, record))
+    return made, np.array(casters, float).reshape(-1, 6)
+
+
+def _lay_instances(
+    laying: _Laying, meshes: tuple[Mesh, ...], shown: list[MeshInstance], traits: _Traits, flags: Mapping[str, ObjectFlags],
+    number: Mapping[str, int],
+) -> None:  # fmt: skip
+    """Lay each mesh down once, about its heart, and place it as often as it is shown."""
     made: dict[int, list[tuple[bool, RayScene, int]]] = {}
-    hearts = {k: _heart(stage.meshes[k]) for k in instanced}
-    linear = np.array([p.matrix[:3, :3] for p in shown if p.mesh in instanced]).reshape(-1, 3, 3)
-    turned = iter(np.linalg.inv(linear).transpose(0, 2, 1) * np.abs(np.linalg.det(linear))[:, None, None])
-    for instance in shown:
-        if instance.mesh not in instanced:
-            continue
-        matrix = instance.matrix @ _about(hearts[instance.mesh])
-        if instance.mesh not in made:
-            record = _records(stage.meshes[instance.mesh], _about(-hearts[instance.mesh]))
-            which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
-            if worn[which].any():
-                record[:, layout.TRIANGLE_EDGES] = sharp_edges(record) * worn[which]
-            made[instance.mesh] = []
-            for lets_by in (False, True):
-                chosen = record[passing[which] == lets_by]
-                if len(chosen):
-                    part = RayScene()
-                    part.add_triangles(*_soup(chosen), rays.EVERYTHING)
-                    made[instance.mesh].append((lets_by, part.commit(), keep(chosen)))
-        normal = next(turned)
-        row, body = len(transforms), number[instance.name]
-        transforms.append(np.concatenate([matrix[:3, :4].ravel(), normal.ravel()]).astype(F32))
+    hearts = {k: heart_of_mesh(meshes[k]) for k in {i.mesh for i in shown}}
+    linear = np.array([i.matrix[:3, :3] for i in shown]).reshape(-1, 3, 3)
+    normals = np.linalg.inv(linear).transpose(0, 2, 1) * np.abs(np.linalg.det(linear))[:, None, None]
+    for instance, normal in zip(shown, normals, strict=True):
+        mesh, heart = instance.mesh, hearts[instance.mesh]
+        if mesh not in made:
+            record = _worn(records_of(meshes[mesh], moved_by(-heart)), traits)
+            made[mesh] = [(by, _committed_soup(part), laying.keep(part)) for by, part in _by_passing(record, traits)]
+        matrix = instance.matrix @ moved_by(heart)
+        laying.transforms.append(np.concatenate([matrix[:3, :4].ravel(), normal.ravel()]).astype(F32))
         flag = flags.get(instance.name, PLAIN)
-        for lets_by, part, first in made[instance.mesh]:
-            mask = _mask(flag, lets_by)
-            placed.append((Instance(part, matrix, mask), first, row, body))
-            if mask & rays.PASSES:
-                glass.place(Instance(part, matrix, rays.EVERYTHING), first, row, body)
-    if glass.first:
-        glass.scene.commit()
-    triangles = layout.in_lines(*records) if records else np.zeros((0, layout.TRIANGLE_WIDTH), F32)
+        for lets_by, part, first in made[mesh]:
+            laying.instance(part, first, matrix, _mask(flag, lets_by), number[instance.name])
+
+
+def _committed(
+    laying: _Laying, stage: StageData, world: int, casters: NDArray[np.float64], names: tuple[str, ...],
+    flags: Mapping[str, ObjectFlags],
+) -> StageGeometry:  # fmt: skip
+    """All that was laid down, ready for rays."""
+    glass = laying.glass.commit() if laying.glass_first else None
+    triangles = layout.in_lines(*laying.records) if laying.records else np.zeros((0, layout.TRIANGLE_WIDTH), F32)
     low, high = stage.bounds() if stage.instances else (np.zeros(3), np.ones(3))
-    objects = np.zeros((len(names), layout.OBJECT_WIDTH), F32)
-    for k, name in enumerate(names):
-        flag = flags.get(name, PLAIN)
-        objects[k] = float(flag.receives), float(flag.shadow_only)
+    told = [flags.get(name, PLAIN) for name in names]
     arrays: dict[str, object] = {
-        "glass": glass.scene.handle if glass.first else 0,
-        "glass_first": np.array(glass.first or [0], np.int64),
-        "glass_transform": np.array(glass.transform or [-1], np.int64),
-        "transforms": np.stack(transforms) if transforms else np.zeros((1, 21), F32),
-        "objects": objects,
+        "glass": glass.handle if glass is not None else 0,
+        "glass_first": np.array(laying.glass_first or [0], np.int64),
+        "glass_transform": np.array(laying.glass_transform or [-1], np.int64),
+        "transforms": np.stack(laying.transforms) if laying.transforms else np.zeros((1, 21), F32),
+        "objects": np.array([(float(f.receives), float(f.shadow_only)) for f in told], F32),
     }
-    boxes = np.array(casters, float).reshape(-1, 6)
-    standing = glass.scene if glass.first else None
-    columns = np.array([row for _, *row in placed], np.int64).reshape(-1, 3)
+    columns = np.array([row for _, *row in laying.parts], np.int64).reshape(-1, 3)
     return StageGeometry(
-        tuple(part for part, *_ in placed), np.array([part.handle for part, *_ in placed], np.uint64),
-        columns[:, 0].copy(), columns[:, 1].copy(), columns[:, 2].copy(), standing, arrays, Records(triangles), world, names,
-        boxes, low, high,
+        tuple(part for part, *_ in laying.parts), np.array([part.handle for part, *_ in laying.parts], np.uint64),
+        columns[:, 0].copy(), columns[:, 1].copy(), columns[:, 2].copy(), glass, arrays, Records(triangles), world, names,
+        casters, low, high,
     )  # fmt: skip
+
+
+def _worn(record: NDArray[np.float32], traits: _Traits) -> NDArray[np.float32]:
+    """Records with the sharp edges of weathered materials marked."""
+    worn = traits.worn[record[:, layout.TRIANGLE_MATERIAL].astype(int)]
+    if worn.any():
+        record[:, layout.TRIANGLE_EDGES] = sharp_edges(record) * worn
+    return record
+
+
+def _rippled(record: NDArray[np.float32], traits: _Traits) -> NDArray[np.float32]:
+    """Records with water displaced by its waves."""
+    for m in np.unique(record[:, layout.TRIANGLE_MATERIAL].astype(int)):
+        material = traits.materials[m]
+        if material.ripple_m > 0:
+            water = record[:, layout.TRIANGLE_MATERIAL] == m
+            waves = rippled(record[water], material.ripple_m, material.ripple_length_m)
+            record = np.concatenate([record[~water], waves])
+    return record
+
+
+def _by_passing(record: NDArray[np.float32], traits: _Traits) -> list[tuple[bool, NDArray[np.float32]]]:
+    """Records that are opaque and those that let light by, where there are any."""
+    passing = traits.passing[record[:, layout.TRIANGLE_MATERIAL].astype(int)]
+    return [(by, record[passing == by]) for by in (False, True) if (passing == by).any()]
+
+
+def _committed_soup(record: NDArray[np.float32]) -> RayScene:
+    part = RayScene()
+    part.add_triangles(*soup_of(record), rays.EVERYTHING)
+    return part.commit()
 
 
 def _mask(flag: ObjectFlags, lets_by: bool) -> int:
@@ -289,63 +334,3 @@ def _mask(flag: ObjectFlags, lets_by: bool) -> int:
     if flag.sends:
         mask |= rays.BY_BOUNCE
     return mask
-
-
-def _heart(mesh: Mesh) -> NDArray[np.float64]:
-    """The middle of a mesh that lies far from the zero of its own frame, in that frame; else that zero. A mesh used often is kept in
-    single precision in its frame."""
-    low, high = mesh.points.min(0).astype(float), mesh.points.max(0).astype(float)
-    middle = (low + high) / 2
-    return middle if np.abs(middle).max() > FAR_OUT * (high - low).max() else np.zeros(3)
-
-
-def _about(point: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The 4 x 4 matrix that moves by a vector."""
-    matrix = np.eye(4)
-    matrix[:3, 3] = point
-    return matrix
-
-
-def _records(mesh: Mesh, matrix: NDArray[np.float64]) -> NDArray[np.float32]:
-    """Triangle records (T, 32) of a mesh under a matrix."""
-    points = mesh.points.astype(float) @ matrix[:3, :3].T + matrix[:3, 3]
-    turn = np.linalg.inv(matrix[:3, :3]).T
-    normals = mesh.normals.astype(float) @ turn.T
-    normals /= np.maximum(np.linalg.norm(normals, axis=1, keepdims=True), 1e-20)
-    t = mesh.triangles.astype(int)
-    if np.linalg.det(matrix[:3, :3]) < 0:
-        t = t[:, [0, 2, 1]]
-    record = np.zeros((len(t), layout.TRIANGLE_WIDTH), F32)
-    corner = points[t]
-    record[:, layout.three(layout.TRIANGLE_CORNER)] = corner[:, 0]
-    record[:, layout.three(layout.TRIANGLE_EDGE_1)] = corner[:, 1] - corner[:, 0]
-    record[:, layout.three(layout.TRIANGLE_EDGE_2)] = corner[:, 2] - corner[:, 0]
-    record[:, layout.TRIANGLE_NORMALS : layout.TRIANGLE_NORMALS + 9] = normals[t].reshape(-1, 9)
-    record[:, layout.TRIANGLE_UV : layout.TRIANGLE_UV + 6] = mesh.uv[t].reshape(-1, 6)
-    record[:, layout.TRIANGLE_MATERIAL] = mesh.material
-    return record
-
-
-def _body_records(bodies: BodyMesh, first_material: int) -> NDArray[np.float32]:
-    record = np.zeros((len(bodies.triangles), layout.TRIANGLE_WIDTH), F32)
-    corner = bodies.points[bodies.triangles]
-    record[:, layout.three(layout.TRIANGLE_CORNER)] = corner[:, 0]
-    record[:, layout.three(layout.TRIANGLE_EDGE_1)] = corner[:, 1] - corner[:, 0]
-    record[:, layout.three(layout.TRIANGLE_EDGE_2)] = corner[:, 2] - corner[:, 0]
-    record[:, layout.TRIANGLE_NORMALS : layout.TRIANGLE_NORMALS + 9] = bodies.normals[bodies.triangles].reshape(-1, 9)
-    record[:, layout.TRIANGLE_MATERIAL] = bodies.material + first_material
-    record[:, layout.TRIANGLE_FIXTURE] = bodies.fixture
-    return record
-
-
-def _soup(record: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.uint32]]:
-    """Points and indices for Embree, from the very numbers the kernels use."""
-    points = np.stack(
-        [
-            record[:, layout.three(layout.TRIANGLE_CORNER)],
-            record[:, layout.three(layout.TRIANGLE_CORNER)] + record[:, layout.three(layout.TRIANGLE_EDGE_1)],
-            record[:, layout.three(layout.TRIANGLE_CORNER)] + record[:, layout.three(layout.TRIANGLE_EDGE_2)],
-        ],
-        1,
-    )
-    return points.reshape(-1, 3), np.arange(3 * len(record), dtype=np.uint32).reshape(-1, 3)
