@@ -7,7 +7,7 @@ import pytest
 
 from valleylight.core.film.film import Film
 from valleylight.server.worker.cleaned import CleanedFilm
-from valleylight.server.worker.live import histogram
+from valleylight.server.worker.told import histogram
 
 
 def two_lights() -> tuple[Film, dict[str, np.ndarray]]:

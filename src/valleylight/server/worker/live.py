@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import threading
 import time
 from collections.abc import Callable
@@ -10,24 +9,16 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Any
 
-import numpy as np
-from PIL import Image
-
-from valleylight.core.colour.rgb import LUMINANCE
-from valleylight.core.colour.temperature import rgb_to_kelvin
 from valleylight.core.errors import InputError, StoppedError
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.film import Film
-from valleylight.core.finish.exposure import ev100, metered_ev100, saturation_luminance
+from valleylight.core.finish.exposure import ev100, saturation_luminance
 from valleylight.core.finish.look import apply
-from valleylight.core.lamps.compile import tinting_levels
 from valleylight.core.measure import falsecolour
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, Occasion, Project, View
 from valleylight.core.trace.render import new_film, trace
 from valleylight.core.trace.scene.compiler import Compiler, RenderScene
-from valleylight.core.trace.scene.kept import digest
-from valleylight.core.trace.scene.lighting import Daylight
 from valleylight.core.trace.scene.quality import DRAFT, PROOF, SKETCH
 from valleylight.server import logs
 from valleylight.server.messages.events import Event, LiveShown
@@ -39,9 +30,11 @@ from valleylight.server.store.storage import keep_settings
 from valleylight.server.store.tables import PlateRow, ProjectRow
 from valleylight.server.worker import measured
 from valleylight.server.worker.cleaned import CleanedFilm
+from valleylight.server.worker.dependence import scene_key, traced_for
 from valleylight.server.worker.pace import FIRST_WIDTH, Pace
 from valleylight.server.worker.plates import keep_picture
 from valleylight.server.worker.reading import Reading
+from valleylight.server.worker.told import jpeg, told_of
 
 log = logs.log()
 
@@ -58,10 +51,6 @@ DRAG_REST_S = 0.4
 LIVE_SKY_ROWS = 512
 #: The last steps of refinement wait while a plate is in the making.
 PATIENT_STEPS = 3
-#: From so many stops off, a picture counts as black or burnt; below so much light no lens in use takes it.
-NOTICED_STOPS, DARKEST_EV = 3.0, -4.0
-#: Stops about the lens's white that the histogram covers, and its bins.
-HISTOGRAM_STOPS, HISTOGRAM_BINS = (-8.0, 8.0), 64
 
 
 @dataclass(frozen=True)
@@ -172,7 +161,7 @@ class LivePicture:
         key = scene_key(project.description, view, occasion)
         same = key == self._key and self._film is not None and self._film.samples > 0
         self._wanted = _Wanted(wish, project, view, occasion)
-        now = _traced_for(project.description, view, occasion)
+        now = traced_for(project.description, view, occasion)
         if same:
             self._finish_only = True
             # Firefly limit and tint follow lens and dimmers: the film at hand is shown at once, then traced anew at rest.
@@ -201,7 +190,7 @@ class LivePicture:
                     self._plan = list(self._steps)
                     self._renewing = True
                     wanted = self._wanted
-                    self._traced = _traced_for(wanted.project.description, wanted.view, wanted.occasion)
+                    self._traced = traced_for(wanted.project.description, wanted.view, wanted.occasion)
                 return
             if not self._plan:
                 if self._owes:
@@ -353,56 +342,16 @@ class LivePicture:
         else:
             picture = apply(linear, look, saturation_cd_m2=saturation_luminance(lens))
             picture = falsecolour.clipped(picture) if mode == "clipped" else picture
-        day = scene.daylight
-        luminance = linear @ LUMINANCE.astype(np.float32)
-        mean = float(luminance.mean())
-        sky_rgb = day.dome.rgb[len(day.dome.rgb) // 2 :].mean((0, 1))
+        told = told_of(film, linear, lens, occasion, scene.daylight)
         header = LiveHeader.model_validate({
-            "serial": wanted.wish.serial, "width": film.size[0], "height": film.size[1], "samples": film.samples,
-            "last": not self._plan, "ev100": ev100(lens), "metered_ev100": metered_ev100(mean) if mean > 0 else None,
-            "azimuth_deg": day.azimuth_deg, "altitude_deg": day.altitude_deg,
-            "sun_lx": day.sun_horizontal_lx * 2.0**occasion.sun.level_stops,
-            "sky_lx": day.dome.horizontal_illuminance_lx * 2.0**occasion.sky.level_stops,
-            "sun_kelvin": _whole(rgb_to_kelvin(day.sun_rgb_lx)) if day.sun_up else None,
-            "sky_kelvin": _whole(rgb_to_kelvin(sky_rgb)),
-            "by_moon": day.by_moon, "sun_share": day.sky.sun_share, "advice": advice(linear, lens, day, mean),
-            "true_to_place": occasion.sun.true_to_place, "groups": list(film.group_names),
-            "shares": self._cleaned.shares(), "histogram": histogram(luminance, saturation_luminance(lens)), "mode": mode,
-            "legend": None if legend is None else {"unit": legend.unit, "steps": legend.legend},
+            "serial": wanted.wish.serial, "last": not self._plan, "shares": self._cleaned.shares(), "mode": mode,
+            "legend": None if legend is None else {"unit": legend.unit, "steps": legend.legend}, **told,
         })  # fmt: skip
         self._send(LiveShown(slug=wanted.wish.slug, header=header, image=jpeg(picture, 92)))
 
     def _fail(self, wish: ShowLive, text: str) -> None:
         self._plan, self._finish_only = [], False
         self._send(LiveShown(slug=wish.slug, header=LiveFault(serial=wish.serial, error=text), image=b""))
-
-
-def histogram(luminance: np.ndarray[Any, Any], white_cd_m2: float) -> dict[str, Any]:
-    """Share of the pixels in each bin of stops about the lens's white; what lies beyond is in the outermost."""
-    low, high = HISTOGRAM_STOPS
-    stops = np.log2(np.maximum(luminance[::2, ::2], 1e-12) / white_cd_m2)
-    place = ((stops - low) * (HISTOGRAM_BINS / (high - low))).astype(np.int32)
-    counts = np.bincount(np.clip(place, 0, HISTOGRAM_BINS - 1).ravel(), minlength=HISTOGRAM_BINS)
-    return {"from": low, "to": high, "shares": [round(float(c), 5) for c in counts / stops.size]}
-
-
-def advice(linear: np.ndarray[Any, Any], lens: Lens, day: Daylight, mean: float) -> dict[str, Any] | None:
-    """What is wrong with a black or burnt picture, and the exposure value that would mend it (None where the lens cannot)."""
-    if mean <= 0:
-        return {"text": "No source is on: the picture is black. Raise the sun, or switch fixtures on.", "ev100": None}
-    wanted = metered_ev100(mean)
-    over = wanted - ev100(lens)
-    if day.altitude_deg < -6 and wanted < DARKEST_EV:
-        lit = "The moon and the sky alone give" if day.by_moon else "The night sky alone gives"
-        return {"text": f"{lit} light: a picture of a night needs lamps.", "ev100": None}
-    if abs(over) < NOTICED_STOPS:
-        return None
-    side = "over" if over > 0 else "under"
-    return {"text": f"{abs(over):.0f} stops {side}: set the lens to EV {wanted:.1f}.", "ev100": round(wanted, 1)}
-
-
-def _whole(kelvin: float) -> int | None:
-    return round(kelvin) if np.isfinite(kelvin) and 1000 < kelvin < 50_000 else None
 
 
 def passes(samples: int) -> list[int]:
@@ -412,34 +361,3 @@ def passes(samples: int) -> list[int]:
         counts.append(min(FINER[min(len(counts), len(FINER) - 1)], left))
         left -= counts[-1]
     return counts
-
-
-def scene_key(project: Project, view: View, occasion: Occasion) -> str:
-    """Hash of what a trace depends on: not the look, nor levels above zero, nor the exposure of a lens without blur.
-
-    Levels that tint their light are told apart by `_traced_for`: they are shown at once and traced at rest.
-    """
-    lens = view.lens_for(occasion.key)
-    sky = occasion.sky.model_copy(update={"level_stops": 0.0})
-    if sky.picture is not None:
-        sky = sky.model_copy(update={"picture": sky.picture.model_copy(update={"background_stops": 0.0})})
-    shut = sorted(g for g in project.groups() if occasion.levels.get(g, 100.0) <= 0)
-    return digest(
-        project.site, project.stage, project.kinds, project.fixtures,
-        view.model_copy(update={"lens_at": {}, "look_at": {}, "lens": Lens(), "name": "", "key": "x"}),
-        lens.f_number if view.focus_m is not None else 0,
-        occasion.model_copy(update={"levels": {}, "name": "", "key": "x", "sun": occasion.sun.model_copy(update={"level_stops": 0.0}),
-                                    "sky": sky}),
-        shut,
-    )  # fmt: skip
-
-
-def _traced_for(project: Project, view: View, occasion: Occasion) -> tuple[float, dict[str, float]]:
-    """Exposure value and tinting levels that a film is traced for, but may be shown without for a while."""
-    return ev100(view.lens_for(occasion.key)), tinting_levels(project, occasion)
-
-
-def jpeg(picture: np.ndarray[Any, Any], quality: int) -> bytes:
-    out = io.BytesIO()
-    Image.fromarray(picture).save(out, "JPEG", quality=quality, subsampling=0)
-    return out.getvalue()

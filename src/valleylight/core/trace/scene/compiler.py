@@ -137,7 +137,7 @@ class Compiler:
         arrays = SceneArrays(
             **geometry.arrays,  # type: ignore[arg-type]
             **sky,  # type: ignore[arg-type]
-            **self._pictures.get(placed.key, lambda: pictures(placed.stage)),  # type: ignore[arg-type]
+            **self._pictures.get(placed.files, lambda: pictures(placed.stage)),  # type: ignore[arg-type]
             **lamp_arrays(placed.description, lamps, grid, geometry.objects),  # type: ignore[arg-type]
             materials=table,
             emitters=emits.records,

@@ -23,9 +23,11 @@ _given = count()
 
 @dataclass(frozen=True)
 class Placed:
-    """A stage, and what is described, about the stage's own origin (3,) in metres of the model; `key` names the stage."""
+    """A stage, and what is described, about the stage's own origin (3,) in metres of the model. `key` names the stage, `files` what
+    it is made of, wherever that stands."""
 
     key: Hashable
+    files: Hashable
     origin: NDArray[np.float64]
     stage: StageData
     description: Project
@@ -86,4 +88,7 @@ class Stages:
 
         # Where nothing stands yet the lens itself says where the origin lies.
         origin, about = self._about.get(key, make) if stage.instances else make()
-        return Placed(key, origin, about, *described_about(project.description, view, occasion, origin))
+        files = (
+            key if self._given is not None else tuple(dict.fromkeys(p.asset for p in project.description.placements))
+        )
+        return Placed(key, files, origin, about, *described_about(project.description, view, occasion, origin))
