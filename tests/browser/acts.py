@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import re
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
+from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 
 ROOM = "/api/projects/small-room"
@@ -20,6 +23,34 @@ def open_bench(page: Page, path: str = BENCH) -> None:
 def live(page: Page) -> None:
     """Wait for the live picture."""
     expect(page.get_by_test_id("picture-state")).to_contain_text(re.compile(r"live \d+ × \d+, \d+ samples"))
+
+
+def picture_state(page: Page) -> str:
+    """What is told of the live picture."""
+    return page.get_by_test_id("picture-state").inner_text()
+
+
+def picture(page: Page) -> np.ndarray:
+    """The picture as seen, once the browser has drawn it."""
+    expect(page.get_by_test_id("picture").locator("img").first).to_have_js_property("complete", True)
+    return np.asarray(Image.open(io.BytesIO(page.get_by_test_id("picture").screenshot())).convert("RGB"), float)
+
+
+def changed_picture(page: Page, act: Callable[[], Any]) -> tuple[np.ndarray, np.ndarray]:
+    """Do something and wait until the picture has changed: before and after."""
+    before = picture(page)
+    act()
+
+    def now() -> np.ndarray | None:
+        seen = picture(page)
+        return seen if seen.shape == before.shape and np.abs(seen - before).mean() > 1.0 else None
+
+    for _ in range(250):
+        seen = now()
+        if seen is not None:
+            return before, seen
+        page.wait_for_timeout(150)
+    raise AssertionError("the picture did not change")
 
 
 def state(page: Page, slug: str = "small-room") -> dict[str, Any]:

@@ -36,7 +36,7 @@ SCREENS = {
     "projects": ("/projects", lambda page: expect(page.get_by_text("Small room").first).to_be_visible()),
     "wall": ("/p/small-room", lambda page: expect(page.get_by_role("heading", name="Small room")).to_be_visible()),
     "missing": ("/nowhere", lambda page: expect(page.get_by_text("Not here")).to_be_visible()),
-    "catalogue": ("/p/small-room/catalogue", lambda page: expect(page.locator(".profile").first).to_be_visible()),
+    "catalogue": ("/p/small-room/catalogue", lambda page: expect(page.locator(".CataloguePage_profile").first).to_be_visible()),
     "sun": (BENCH, live),
     "sky": (f"{BENCH}?tab=sky", live),
     "which hour": (f"{BENCH}?tab=hour", live),
@@ -78,12 +78,12 @@ def test_nothing_is_cut_or_lies_over_anything_else(page, window):
         page.wait_for_load_state("networkidle")
         assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), path
         covered = page.evaluate("""() => {
-            const controls = [...document.querySelectorAll(".top a, .top button, .top select, .caption a, .caption button, .thread button")];
+            const controls = [...document.querySelectorAll(".top a, .top button, .top select, .Easel_caption a, .Easel_caption button, .Thread_thread button")];
             return controls.filter((e) => {
                 const b = e.getBoundingClientRect();
                 if (!b.width) return true;
                 if (b.left < 0 || b.right > innerWidth + 0.5) return true;
-                const scrolls = e.closest(".thread, .bench");
+                const scrolls = e.closest(".Thread_thread, .BenchPage_bench");
                 if (scrolls && (b.bottom > scrolls.getBoundingClientRect().bottom || b.top < scrolls.getBoundingClientRect().top)) return false;
                 const at = document.elementFromPoint(b.left + b.width / 2, b.top + b.height / 2);
                 return at !== null && !e.contains(at) && !at.contains(e);
@@ -102,7 +102,7 @@ def test_what_has_the_focus_shows_it(page):
             const e = document.activeElement;
             if (e === document.body) return null;
             const own = getComputedStyle(e);
-            const frame = e.classList.contains("compare") ? getComputedStyle(e.closest(".frame")) : own;
+            const frame = e.classList.contains("Easel_compare") ? getComputedStyle(e.closest(".Easel_frame")) : own;
             return [e.outerHTML.slice(0, 120), parseFloat(frame.outlineWidth), frame.outlineStyle];
         }""")
         if shown is None:
@@ -118,7 +118,7 @@ def test_the_plan_by_keyboard_alone(page):
     plan = page.get_by_role("group", name="Ceiling plan")
     expect(plan).to_be_visible()
     before = description(page)["fixtures"]
-    page.locator(".kind").filter(has_text="Downlight").focus()
+    page.locator(".KindStrip_kind").filter(has_text="Downlight").focus()
     page.keyboard.press("Enter")
     tab_to(page, plan)
     for key in ("ArrowLeft", "ArrowLeft", "ArrowUp", "Enter"):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import re
 import signal
 
@@ -10,43 +9,8 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import expect
 
+from tests.browser.acts import BENCH, changed_picture, live, picture, until
 from valleylight.demo.profiles import CATALOGUE, profile_file
-
-BENCH = "/p/small-room/bench/inside/noon"
-
-
-def picture(page) -> np.ndarray:
-    """The picture as seen, once the browser has drawn it."""
-    expect(page.get_by_test_id("picture").locator("img").first).to_have_js_property("complete", True)
-    return np.asarray(Image.open(io.BytesIO(page.get_by_test_id("picture").screenshot())).convert("RGB"), float)
-
-
-def wait_for_live(page):
-    expect(page.get_by_test_id("picture-state")).to_contain_text(re.compile(r"live \d+ × \d+, \d+ samples"))
-
-
-def state(page) -> str:
-    return page.get_by_test_id("picture-state").inner_text()
-
-
-def changed_picture(page, act):
-    """Do something and wait until the picture has changed."""
-    before = picture(page)
-    act()
-    for _ in range(250):
-        page.wait_for_timeout(150)
-        now = picture(page)
-        if now.shape == before.shape and np.abs(now - before).mean() > 1.0:
-            return before, now
-    raise AssertionError("the picture did not change")
-
-
-def wait_until(page, condition):
-    for _ in range(250):
-        if condition():
-            return
-        page.wait_for_timeout(200)
-    raise AssertionError("it never came true")
 
 
 def test_the_wall_opens_the_bench(page):
@@ -54,13 +18,13 @@ def test_the_wall_opens_the_bench(page):
     expect(page).to_have_url(re.compile("/p/small-room$"))
     expect(page.get_by_role("heading", name="Small room")).to_be_visible()
     page.get_by_role("link", name="Inside, Noon: not made yet").click()
-    wait_for_live(page)
+    live(page)
     expect(page.get_by_role("heading", name="Daylight")).to_be_visible()
 
 
 def test_the_hour_by_drag_keys_and_typing_with_undo(page):
     page.goto(BENCH)
-    wait_for_live(page)
+    live(page)
     dayline = page.get_by_role("slider", name="Hour of the day")
     box = dayline.bounding_box()
 
@@ -88,7 +52,7 @@ def test_the_hour_by_drag_keys_and_typing_with_undo(page):
     page.keyboard.press("Control+y")
     expect(dayline).to_have_attribute("aria-valuetext", "19:30")
     page.reload()
-    wait_for_live(page)
+    live(page)
     expect(page.get_by_role("slider", name="Hour of the day")).to_have_attribute("aria-valuetext", "19:30")
     page.keyboard.press("Control+z")
     expect(page.get_by_role("slider", name="Hour of the day")).to_have_attribute("aria-valuetext", "13:20")
@@ -96,7 +60,7 @@ def test_the_hour_by_drag_keys_and_typing_with_undo(page):
 
 def test_the_sun_by_hand(page):
     page.goto(BENCH)
-    wait_for_live(page)
+    live(page)
     expect(page.get_by_text("true to date and place", exact=True)).to_be_visible()
     page.get_by_label("True to date and place").uncheck()
     expect(page.get_by_text("sun set by hand")).to_be_visible()
@@ -119,7 +83,7 @@ def test_the_sun_by_hand(page):
 
 def test_a_date_that_cannot_be_is_refused_and_nothing_lost(page):
     page.goto(BENCH)
-    wait_for_live(page)
+    live(page)
     date = page.get_by_label("Date", exact=True)
     date.fill("2300-06-21")
     date.press("Enter")
@@ -130,11 +94,11 @@ def test_a_date_that_cannot_be_is_refused_and_nothing_lost(page):
 
 def test_place_aim_and_set_a_fixture_on_the_ceiling_plan(page):
     page.goto("/p/small-room/bench/inside/night")
-    wait_for_live(page)
+    live(page)
     page.get_by_role("tab", name="Ceiling plan").click()
     plan = page.get_by_role("group", name="Ceiling plan")
     expect(plan.locator("path").first).to_be_attached()
-    page.locator(".kind").filter(has_text="Downlight 36").click()
+    page.locator(".KindStrip_kind").filter(has_text="Downlight 36").click()
     box = plan.bounding_box()
     plan.click(position={"x": box["width"] * 0.55, "y": box["height"] * 0.5})
     placed = page.get_by_role("button", name=re.compile("^Downlight 36 at"))
@@ -151,7 +115,7 @@ def test_place_aim_and_set_a_fixture_on_the_ceiling_plan(page):
     aim.press("Enter")
     expect(aim).to_have_value("2 m")
     page.get_by_role("tab", name="Picture").click()
-    wait_for_live(page)
+    live(page)
     page.get_by_role("tab", name="Ceiling plan").click()
     placed.nth(1).focus()
     page.keyboard.press("Delete")
@@ -163,7 +127,7 @@ def test_place_aim_and_set_a_fixture_on_the_ceiling_plan(page):
 def test_an_overtaken_answer_does_not_bring_back_what_stood_before(page):
     """The project is asked for because someone else changed it, and the answer comes after a later edit's."""
     page.goto("/p/small-room/bench/inside/night")
-    wait_for_live(page)
+    live(page)
     late = []
 
     def hold_back(route):
@@ -175,11 +139,11 @@ def test_an_overtaken_answer_does_not_bring_back_what_stood_before(page):
     name = before["description"]["name"]
     renamed = {"label": "Name", "changes": [{"part": "name", "value": f"{name}, renamed"}]}
     assert page.request.post(f"{project}/edits", data=renamed).ok
-    wait_until(page, lambda: late)
+    until(page, lambda: late)
     hour = page.get_by_label("Hour", exact=True)
     hour.fill("9:15")
     hour.press("Enter")
-    wait_until(page, lambda: page.request.get(project).json()["revision"] == before["revision"] + 2)
+    until(page, lambda: page.request.get(project).json()["revision"] == before["revision"] + 2)
     dayline = page.get_by_role("slider", name="Hour of the day")
     expect(dayline).to_have_attribute("aria-valuetext", "09:15")
     route, response = late[0]
@@ -190,7 +154,7 @@ def test_an_overtaken_answer_does_not_bring_back_what_stood_before(page):
     page.unroute(project)
     page.keyboard.press("Control+z")
     page.keyboard.press("Control+z")
-    wait_until(page, lambda: page.request.get(project).json()["description"]["name"] == name)
+    until(page, lambda: page.request.get(project).json()["description"]["name"] == name)
 
 
 def test_upload_a_profile_and_a_broken_one(page):
@@ -226,7 +190,7 @@ def test_place_in_the_stage_view(page):
 
 def test_lens_and_finish_change_the_picture_quickly(page):
     page.goto(BENCH)
-    wait_for_live(page)
+    live(page)
     page.get_by_role("button", name=re.compile("^Lens")).click()
 
     def brighter():
@@ -239,7 +203,7 @@ def test_lens_and_finish_change_the_picture_quickly(page):
     iso = page.get_by_role("textbox", name="ISO")
     iso.fill("50")  # not burnt: colours can be told
     iso.press("Enter")
-    wait_until(page, lambda: picture(page).mean() < after.mean() - 20)
+    until(page, lambda: picture(page).mean() < after.mean() - 20)
     page.get_by_role("button", name=re.compile("^Finish")).click()
     for label, text in (("White", "3500"), ("Shoulder", "0.9")):
 
@@ -259,10 +223,10 @@ def test_lens_and_finish_change_the_picture_quickly(page):
         field.press("Enter")
         expect(field).to_have_value(text)
     colourful = lambda: float(np.ptp(picture(page), axis=2).mean())  # noqa: E731
-    wait_until(page, lambda: colourful() < 30)
+    until(page, lambda: colourful() < 30)
     page.get_by_role("heading", name="Finish").click()
     page.keyboard.press("Control+z")
-    wait_until(page, lambda: colourful() > 40)
+    until(page, lambda: colourful() > 40)
     wrong = page.get_by_role("textbox", name="White", exact=True)
     wrong.fill("99999")
     expect(wrong).to_have_attribute("aria-invalid", "true")
@@ -271,11 +235,11 @@ def test_lens_and_finish_change_the_picture_quickly(page):
 
 def test_a_plate_with_progress_stop_compare_and_save(page, tmp_path):
     page.goto(BENCH)
-    wait_for_live(page)
+    live(page)
     page.get_by_role("button", name="Sketch", exact=True).click()
     for number in (1, 2):
         page.get_by_role("button", name="Make plate").click()
-        expect(page.locator(".strip-plate")).to_have_count(number + 1, timeout=90_000)
+        expect(page.locator(".PlateStrip_strip-plate")).to_have_count(number + 1, timeout=90_000)
         if number == 1:
             page.get_by_role("slider", name="Hour of the day").focus()
             page.keyboard.press("Shift+ArrowRight")
@@ -290,7 +254,7 @@ def test_a_plate_with_progress_stop_compare_and_save(page, tmp_path):
     progress.get_by_role("button", name="Go on").click()
     progress.get_by_role("button", name="Stop").click()
     expect(progress).to_contain_text("stopped at")
-    page.locator(".strip-plate").nth(1).click()
+    page.locator(".PlateStrip_strip-plate").nth(1).click()
     expect(page.get_by_test_id("picture-state")).to_contain_text("sketch 320 × 180")
     page.get_by_role("heading", name="Daylight").click()
     page.keyboard.press("c")
@@ -315,7 +279,7 @@ def test_a_plate_with_progress_stop_compare_and_save(page, tmp_path):
 
 def test_keys_surround_and_missing_pages(page):
     page.goto(BENCH)
-    wait_for_live(page)
+    live(page)
     page.get_by_role("heading", name="Daylight").click()
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_contain_text("move the hour")
@@ -358,13 +322,13 @@ def test_a_new_project_from_a_model(page):
     )
     page.get_by_role("button", name="Add a view and an occasion").click()
     page.get_by_role("link", name="First view, June noon: not made yet").click()
-    wait_for_live(page)
+    live(page)
 
 
 def test_a_killed_server_loses_nothing_and_goes_on(page, server):
     """kill -9 in the middle of a press plate; after a new start the page comes back by itself and the job goes on."""
     page.goto(BENCH)
-    wait_for_live(page)
+    live(page)
     saved = page.request.get("/api/projects/small-room").json()
     plates = page.request.get("/api/projects/small-room/plates").json()
     page.get_by_role("button", name="Press", exact=True).click()
@@ -374,117 +338,9 @@ def test_a_killed_server_loses_nothing_and_goes_on(page, server):
     expect(page.get_by_test_id("picture-state")).to_contain_text("no connection")
     server.start()
     expect(page.get_by_role("status")).to_contain_text("Interrupted")
-    wait_for_live(page)
+    live(page)
     assert page.request.get("/api/projects/small-room").json() == saved
     again = [p for p in page.request.get("/api/projects/small-room/plates").json() if p["ready"]]
     assert [p["id"] for p in again] == [p["id"] for p in plates if p["ready"]]
     page.get_by_role("status").get_by_role("button", name="Stop").click()
     expect(page.get_by_role("button", name="Stop")).to_have_count(0)
-
-
-def test_a_surface_is_picked_in_the_picture_and_edited(page):
-    page.goto(BENCH)
-    wait_for_live(page)
-    page.get_by_role("button", name=re.compile("^Stage")).click()
-    expect(page.get_by_role("list", name="Surfaces of the stage")).to_be_visible()
-    box = page.get_by_test_id("picture").bounding_box()
-    page.mouse.click(box["x"] + 0.05 * box["width"], box["y"] + 0.1 * box["height"])
-    chosen = page.get_by_role("region", name="Surface plaster")
-    expect(chosen).to_be_visible()
-
-    def take_slate():
-        chosen.get_by_label("Surface from the catalogue").select_option(label="Split slate")
-
-    before = picture(page)
-    take_slate()
-    wait_until(page, lambda: picture(page).mean() < before.mean() - 5)
-    rough = chosen.get_by_label("Roughness", exact=True)
-    rough.fill("2")
-    expect(rough).to_have_attribute("aria-invalid", "true")
-    rough.fill("0.2")
-    rough.press("Enter")
-    expect(page.get_by_role("button", name=re.compile("^Undo"))).to_have_attribute(
-        "title", re.compile("Roughness of plaster")
-    )
-    page.keyboard.press("Control+z")
-    page.keyboard.press("Control+z")
-    expect(chosen.get_by_role("button", name="As it came")).to_have_count(0)
-    page.get_by_role("tab", name="Ceiling plan").click()
-    page.get_by_role("button", name="All surfaces").click()
-    expect(page.get_by_role("list", name="Catalogue of surfaces")).to_be_visible()
-
-
-def test_a_sky_of_the_catalogue_and_its_clouds(page):
-    page.goto("/p/small-room/bench/outside/noon")
-    wait_for_live(page)
-    page.get_by_role("tab", name="Sky", exact=True).click()
-    page.get_by_role("button", name="Choose a sky").click()
-    overcast = page.get_by_role("radio", name=re.compile("^Overcast"))
-    expect(overcast).to_contain_text("upright", timeout=150_000)
-    changed_picture(page, overcast.click)
-    expect(overcast).to_have_attribute("aria-checked", "true")
-    page.get_by_role("tab", name="Sun", exact=True).click()
-    expect(page.get_by_text(re.compile("clouds let 0 % of the sun by"))).to_be_visible(timeout=30_000)
-    page.keyboard.press("Control+z")
-    expect(page.get_by_text(re.compile("clouds let"))).to_have_count(0, timeout=30_000)
-
-
-def test_which_hour_by_pointing_at_faces(page):
-    page.goto("/p/small-room/bench/outside/noon")
-    wait_for_live(page)
-    page.get_by_role("tab", name="Which hour").click()
-    find = page.get_by_role("button", name="Find the hours")
-    expect(find).to_be_disabled()
-    page.get_by_role("button", name="Point at sun").click()
-    page.get_by_test_id("picture").click(position={"x": 420, "y": 235})
-    expect(page.locator(".faces li")).to_have_count(1)
-    find.click()
-    expect(page.get_by_label("Best hours").get_by_role("button").first).to_be_visible(timeout=60_000)
-    page.get_by_label("Best hours").get_by_role("button").first.click()
-    slider = page.get_by_role("slider", name="Hour of the day")
-    expect(slider).not_to_have_attribute("aria-valuetext", "13:20")
-    page.locator(".heat canvas").focus()
-    before = slider.get_attribute("aria-valuetext")
-    page.keyboard.press("ArrowDown")
-    expect(slider).not_to_have_attribute("aria-valuetext", before)
-    page.get_by_role("button", name="Hours of sun").click()
-    expect(page.locator(".study td").first).to_be_visible(timeout=30_000)
-    page.get_by_role("button", name="Set", exact=True).click()
-    expect(page.get_by_text("sun set by hand")).to_be_visible()
-
-
-def test_a_burnt_picture_explains_itself_and_night_asks_for_lamps(page):
-    page.goto("/p/small-room/bench/outside/noon")
-    wait_for_live(page)
-    page.get_by_role("button", name=re.compile("^Lens")).click()
-    iso = page.get_by_label("ISO", exact=True)
-    iso.fill("6400")
-    iso.press("Enter")
-    advice = page.locator(".advice")
-    expect(advice).to_contain_text("stops over: set the lens to EV", timeout=30_000)
-    changed_picture(page, advice.get_by_role("button", name="Do it").click)
-    expect(advice).to_have_count(0, timeout=30_000)
-    page.get_by_role("button", name=re.compile("^Daylight")).click()
-    changed_picture(page, page.get_by_role("button", name="Turn to night").click)
-    expect(page.get_by_role("slider", name="Hour of the day")).to_have_attribute(
-        "aria-valuetext", re.compile("^(1[6-9]|2[0-2]):")
-    )
-
-
-def test_a_picture_all_round(page, tmp_path):
-    from valleylight.core.sky.picture import write_picture
-
-    write_picture(np.full((64, 128, 3), (900.0, 500.0, 300.0), np.float32), tmp_path / "warm.hdr")
-    page.goto("/p/small-room/bench/outside/noon")
-    wait_for_live(page)
-    page.get_by_role("tab", name="Sky", exact=True).click()
-    page.get_by_label("Sky", exact=True).select_option("picture")
-    expect(page.get_by_text("gives background, light and reflection")).to_be_visible()
-    page.locator("#surroundings-file").set_input_files(
-        {"name": "house.hdr", "mimeType": "image/vnd.radiance", "buffer": b"\x89PNG\r\n\x1a\n0000"}
-    )
-    expect(page.get_by_role("alert").first).to_contain_text("house.hdr")
-    changed_picture(page, lambda: page.locator("#surroundings-file").set_input_files(tmp_path / "warm.hdr"))
-    expect(page.get_by_text("Overcast picture: no cast shadow.")).to_be_visible()
-    page.get_by_label("Calibrated on level ground").check()
-    expect(page.get_by_label("Gives", exact=True)).to_be_visible()

@@ -77,7 +77,7 @@ def test_a_row_on_the_plan_linked_light_and_independence(page):
     page.goto(BENCH)
     wait_for_live(page)
     page.get_by_role("tab", name="Ceiling plan").click()
-    page.locator(".kind").filter(has_text="Downlight 36").click()
+    page.locator(".KindStrip_kind").filter(has_text="Downlight 36").click()
     page.get_by_role("button", name="Row", exact=True).click()
     page.get_by_label("Count", exact=True).fill("3")
     plan = page.get_by_role("group", name="Ceiling plan")

@@ -21,11 +21,11 @@ from valleylight.core.trace.arrays.records import Light, Vertex
 from valleylight.core.trace.bsdf import paint
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.core.trace.scene.edges import sharp_edges
-from valleylight.core.trace.scene.triangles import records_of
 from valleylight.core.trace.scene.materials import dressed, material_table
 from valleylight.core.trace.scene.offers import offers
 from valleylight.core.trace.scene.quality import TRUE
 from valleylight.core.trace.scene.ripples import rippled, waves
+from valleylight.core.trace.scene.triangles import records_of
 from valleylight.core.trace.textures import pattern
 from valleylight.demo.shapes import box
 from valleylight.validation import stages

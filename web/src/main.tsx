@@ -2,6 +2,8 @@ import "@fontsource-variable/instrument-sans";
 import "@fontsource-variable/newsreader";
 import "@fontsource-variable/red-hat-mono";
 import "bootstrap/dist/css/bootstrap.min.css";
+import "./ui/tokens.css";
+import "./ui/bootstrap.css";
 import "./ui/theme.css";
 
 import { StrictMode } from "react";

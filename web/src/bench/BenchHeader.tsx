@@ -7,6 +7,10 @@ import { timeLeft } from "../ui/format";
 import { KeptMenu } from "../ui/KeptMenu";
 import { Tabs } from "../ui/Tabs";
 import type { Sheet } from "./useAddress";
+import { classesOf } from "../ui/classes";
+import styles from "./BenchHeader.module.css";
+
+const cls = classesOf(styles);
 
 const SHEETS: [Sheet, string][] = [
   ["picture", "Picture"],
@@ -65,7 +69,14 @@ export function BenchHeader(props: Props) {
         />
       </span>
       <div className="top-acts">
-        <Tabs className="sheets" tab="tab" label="Sheets" tabs={SHEETS} current={sheet} choose={setSheet} />
+        <Tabs
+          className={cls("sheets")}
+          tab="tab"
+          label="Sheets"
+          tabs={SHEETS}
+          current={sheet}
+          choose={setSheet}
+        />
         <ButtonGroup size="sm" aria-label="Quality of the next plate">
           {QUALITIES.map((q) => (
             <Button
@@ -95,7 +106,7 @@ function Chooser(props: {
 }) {
   return (
     <select
-      className="chooser"
+      className={cls("chooser")}
       aria-label={props.label}
       value={props.value}
       title={props.items.find((i) => i.key === props.value)?.name}

@@ -33,6 +33,10 @@ import { Thread } from "./Thread";
 import { useAddress } from "./useAddress";
 import { useHands, useLive, useProject } from "./useBench";
 import { useWalk } from "./useWalk";
+import { classesOf } from "../ui/classes";
+import styles from "./BenchPage.module.css";
+
+const cls = classesOf(styles);
 
 const WorkingView = lazy(() => import("../plan/WorkingView"));
 /** The working screen: one large picture and the instruments around it. */
@@ -195,7 +199,7 @@ export function BenchPage() {
         }}
         makePlate={() => void makePlate()}
       />
-      <div className="bench">
+      <div className={cls("bench")}>
         <Thread
           current={step}
           choose={setStep}
@@ -214,8 +218,8 @@ export function BenchPage() {
             ["Keys", "?", desk.keys, () => put({ keys: true })],
           ]}
         />
-        <main className="middle">
-          <div className="easel">
+        <main className={cls("middle")}>
+          <div className={cls("easel")}>
             {sheet === "plan" ? (
               <CeilingPlan
                 slug={slug}
@@ -285,7 +289,7 @@ export function BenchPage() {
               />
             )}
           </div>
-          <div className="under">
+          <div className={cls("under")}>
             <Underway making={making} halted={halted} stop={stop} resume={resume} />
             <Dayline slug={slug} project={project} occasion={occasion} hands={hands} />
             <Yearline slug={slug} project={project} occasion={occasion} hands={hands} />
@@ -300,7 +304,7 @@ export function BenchPage() {
             />
           </div>
         </main>
-        <aside className="instrument" aria-label="Instrument">
+        <aside className={cls("instrument")} aria-label="Instrument">
           {metering ? (
             <MeterCard
               slug={slug}

@@ -7,6 +7,10 @@ import { clamp, clockText } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
 import type { LivePicture } from "./useBench";
 import type { useWalk } from "./useWalk";
+import { classesOf } from "../ui/classes";
+import styles from "./Easel.module.css";
+
+const cls = classesOf(styles);
 
 interface Props {
   live: LivePicture;
@@ -109,12 +113,12 @@ export function Easel(props: Props) {
   }[live.connection];
   return (
     <div
-      className="mount"
+      className={cls("mount")}
       style={{ "--format": shown ? shown.width / shown.height : aspect } as React.CSSProperties}
     >
       <div
         ref={frame}
-        className={`frame ${point ? "pointing" : walks ? "walking" : ""}`}
+        className={cls(`frame ${point ? "pointing" : walks ? "walking" : ""}`)}
         data-testid="picture"
         role="group"
         tabIndex={acts ? 0 : -1}
@@ -135,7 +139,7 @@ export function Easel(props: Props) {
         {source ? (
           <img src={source} alt={shown ? `Plate: ${label}` : `Live picture: ${label}`} draggable={false} />
         ) : (
-          <div className="note">{live.error ?? "Working out the light…"}</div>
+          <div className={cls("note")}>{live.error ?? "Working out the light…"}</div>
         )}
         {!shown && !comparing && header?.legend && <Legend legend={header.legend} />}
         {cross && point && !comparing && (
@@ -143,7 +147,7 @@ export function Easel(props: Props) {
         )}
         {metered && !comparing && (
           <span
-            className="metered"
+            className={cls("metered")}
             style={{
               left: `${metered.x * 100}%`,
               top: `${metered.y * 100}%`,
@@ -153,7 +157,7 @@ export function Easel(props: Props) {
           />
         )}
         {!shown && !comparing && header?.advice && modes.mode === "picture" && (
-          <div className="advice" role="note" aria-live="polite">
+          <div className={cls("advice")} role="note" aria-live="polite">
             {header.advice.text}
             {header.advice.ev100 !== null && setEv && (
               <button
@@ -174,15 +178,15 @@ export function Easel(props: Props) {
               draggable={false}
               style={{ clipPath: `inset(0 ${100 - split}% 0 0)` }}
             />
-            <div className="divider" style={{ left: `${split}%` }} />
-            <span className="side" style={{ left: 8 }}>
+            <div className={cls("divider")} style={{ left: `${split}%` }} />
+            <span className={cls("side")} style={{ left: 8 }}>
               {against.name || against.quality} of {clockText(against.created)}
             </span>
-            <span className="side" style={{ right: 8 }}>
+            <span className={cls("side")} style={{ right: 8 }}>
               {shown ? `${shown.name || shown.quality} of ${clockText(shown.created)}` : "now"}
             </span>
             <input
-              className="compare"
+              className={cls("compare")}
               type="range"
               min={0}
               max={100}
@@ -205,8 +209,8 @@ export function Easel(props: Props) {
       <span className="visually-hidden" aria-live="assertive">
         {lost}
       </span>
-      <div className="caption number">
-        <span className="caption-word">
+      <div className={cls("caption number")}>
+        <span className={cls("caption-word")}>
           {live.error && source ? (
             <span className="error-text" role="alert">
               {live.error}
@@ -224,7 +228,7 @@ export function Easel(props: Props) {
           )}
         </span>
         {!shown && <PictureModes {...modes} />}
-        <span data-testid="picture-state" className="caption-word">
+        <span data-testid="picture-state" className={cls("caption-word")}>
           {lost ??
             (shown
               ? `${shown.quality} ${shown.width} × ${shown.height}, ${shown.samples} samples, EV ${shown.ev100.toFixed(1)}`
@@ -233,7 +237,7 @@ export function Easel(props: Props) {
                 : "")}
         </span>
         {shown && (
-          <span className="saves">
+          <span className={cls("saves")}>
             <a href={api.picture(shown.id)} download={`${shown.view}-${shown.occasion}-${shown.id}.png`}>
               Save PNG
             </a>{" "}

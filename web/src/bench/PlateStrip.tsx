@@ -6,6 +6,10 @@ import { Button } from "../ui/Button";
 import { clockText } from "../ui/format";
 import { PartMenu } from "../ui/PartMenu";
 import type { LivePicture } from "./useBench";
+import { classesOf } from "../ui/classes";
+import styles from "./PlateStrip.module.css";
+
+const cls = classesOf(styles);
 
 interface Props {
   live: LivePicture;
@@ -52,9 +56,9 @@ export function PlateStrip({ live, plates, chosen, other, choose, keep, label }:
       ]);
   };
   return (
-    <div className="strip" role="group" aria-label="Earlier plates" tabIndex={-1}>
+    <div className={cls("strip")} role="group" aria-label="Earlier plates" tabIndex={-1}>
       <div className="strip-item">
-        <button className="strip-plate" aria-pressed={chosen === null} onClick={() => choose(null)}>
+        <button className={cls("strip-plate")} aria-pressed={chosen === null} onClick={() => choose(null)}>
           {live.url ? <img src={live.url} alt="Live picture" /> : <div className="blank" />}
           <span>
             now <span className="number">live</span>
@@ -74,14 +78,14 @@ export function PlateStrip({ live, plates, chosen, other, choose, keep, label }:
       {plates.map((p, k) => (
         <div className="strip-item" key={p.id}>
           <button
-            className={`strip-plate ${other === p.id ? "other" : ""}`}
+            className={cls(`strip-plate ${other === p.id ? "other" : ""}`)}
             aria-pressed={chosen === p.id}
             onClick={() => choose(p.id)}
             title={`${about(p)}, ${p.width} × ${p.height}${p.seconds ? `, made in ${Math.round(p.seconds)} s` : ""}`}
           >
             <img src={api.thumb(p.id)} alt={`${about(p)}, ${label}`} loading="lazy" />
             <span>
-              <span className="strip-name">{p.name || p.quality}</span>{" "}
+              <span className={cls("strip-name")}>{p.name || p.quality}</span>{" "}
               <span className="number">{clockText(p.created)}</span>
             </span>
           </button>

@@ -1,5 +1,9 @@
 import type { Occasion, Project, View } from "../api/client";
 import { STEP_NAMES, STEPS, stateOf, type Step } from "./steps";
+import { classesOf } from "../ui/classes";
+import styles from "./Thread.module.css";
+
+const cls = classesOf(styles);
 
 interface Props {
   current: Step;
@@ -18,12 +22,12 @@ interface Props {
 /** The order of work: each step with its state in a few words, a lichen mark where it changed since the newest plate. */
 export function Thread(props: Props) {
   return (
-    <nav className="thread" aria-label="Work">
+    <nav className={cls("thread")} aria-label="Work">
       <ol aria-label="Order of work">
         {STEPS.map((step) => (
           <li key={step}>
             <button
-              className={`step ${props.changed.has(step) ? "changed" : ""}`}
+              className={cls(`step ${props.changed.has(step) ? "changed" : ""}`)}
               aria-current={props.current === step ? "step" : undefined}
               onClick={() => props.choose(step)}
             >
@@ -34,7 +38,7 @@ export function Thread(props: Props) {
           </li>
         ))}
       </ol>
-      <div className="keys">
+      <div className={cls("keys")}>
         <button
           disabled={!props.undo}
           title={props.undo ?? "Nothing to undo"}

@@ -13,6 +13,11 @@ import { OwnProfile } from "./OwnProfile";
 import { ProfileSheet } from "./ProfileSheet";
 import { filesOf, takeFiles, type Taking } from "./takeFiles";
 import { type Filters, NO_FILTERS, PAGE, useProfiles } from "./useProfiles";
+import { classesOf } from "../ui/classes";
+import styles from "./CataloguePage.module.css";
+import roomStyles from "./catalogue.module.css";
+
+const cls = classesOf(styles, roomStyles);
 
 const MOUNTINGS = ["ceiling", "hung", "wall"];
 export const MOST_COMPARED = 4;
@@ -72,7 +77,7 @@ export function CataloguePage() {
         <Link className="crumb" to={`/p/${slug}`}>
           {first?.name ?? slug}
         </Link>
-        <h1 className="top-title">Catalogue of fixtures</h1>
+        <h1 className={cls("top-title")}>Catalogue of fixtures</h1>
         <nav className="top-acts" aria-label="Catalogue">
           {(
             [
@@ -89,7 +94,7 @@ export function CataloguePage() {
         </nav>
       </header>
       <main
-        className={`catalogue ${over ? "over" : ""}`}
+        className={cls(`catalogue ${over ? "over" : ""}`)}
         onDragOver={(e) => {
           e.preventDefault();
           setOver(true);
@@ -101,7 +106,7 @@ export function CataloguePage() {
           void filesOf(e.dataTransfer).then(take);
         }}
       >
-        <aside className="catalogue-filters" aria-label="Filters">
+        <aside className={cls("catalogue-filters")} aria-label="Filters">
           <Form.Control
             size="sm"
             type="search"
@@ -171,7 +176,7 @@ export function CataloguePage() {
             }}
           />
         ) : (
-          <section className="catalogue-list" aria-label="Profiles">
+          <section className={cls("catalogue-list")} aria-label="Profiles">
             {page && page.profiles.length === 0 && (
               <p className="lead">
                 {page.total === 0 && filters === NO_FILTERS
@@ -179,11 +184,11 @@ export function CataloguePage() {
                   : "No profile is like that. Widen the filters at the left."}
               </p>
             )}
-            <div className="profile-grid">
+            <div className={cls("profile-grid")}>
               {page?.profiles.map((p) => (
                 <button
                   key={p.sha256}
-                  className="profile"
+                  className={cls("profile")}
                   aria-pressed={chosen?.sha256 === p.sha256}
                   onClick={() => setChosen(p)}
                 >

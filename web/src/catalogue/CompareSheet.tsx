@@ -8,6 +8,11 @@ import { readNumber } from "../ui/reading";
 import { Value } from "../ui/Value";
 import { beamText } from "./CataloguePage";
 import { useServer } from "../state/server";
+import { classesOf } from "../ui/classes";
+import styles from "./CompareSheet.module.css";
+import roomStyles from "./catalogue.module.css";
+
+const cls = classesOf(styles, roomStyles);
 
 const USUAL_EV = 6.5;
 
@@ -23,7 +28,7 @@ export function CompareSheet({
   const [asked, setAsked] = useState(USUAL_EV);
   if (compared.length === 0)
     return (
-      <section className="catalogue-list">
+      <section className={cls("catalogue-list")}>
         <p className="lead">
           Nothing to compare yet. Choose a profile in the catalogue and press Compare; up to four stand side
           by side.
@@ -31,7 +36,7 @@ export function CompareSheet({
       </section>
     );
   return (
-    <section className="catalogue-list" aria-label="Compared profiles">
+    <section className={cls("catalogue-list")} aria-label="Compared profiles">
       <div style={{ maxWidth: 420 }}>
         <Value
           label="Exposure"
@@ -47,7 +52,7 @@ export function CompareSheet({
           }}
         />
       </div>
-      <div className="compared">
+      <div className={cls("compared")}>
         {compared.map((p) => (
           <Card key={p.sha256} line={p} ev={asked} remove={() => remove(p)} />
         ))}

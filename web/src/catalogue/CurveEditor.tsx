@@ -3,6 +3,10 @@ import { useRef } from "react";
 import { clamp } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
 import { polarPath } from "../fixtures/polar";
+import { classesOf } from "../ui/classes";
+import styles from "./CurveEditor.module.css";
+
+const cls = classesOf(styles);
 
 interface Props {
   angles: number[];
@@ -126,7 +130,7 @@ function CurvePoint({ at, name, value, reachable, under, change }: PointProps) {
   });
   return (
     <circle
-      className="curve-point"
+      className={cls("curve-point")}
       cx={at[0]}
       cy={at[1]}
       r="7"

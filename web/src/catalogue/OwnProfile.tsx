@@ -7,6 +7,11 @@ import { Button } from "../ui/Button";
 import { Value } from "../ui/Value";
 import { CurveEditor } from "./CurveEditor";
 import { useServer } from "../state/server";
+import { classesOf } from "../ui/classes";
+import styles from "./OwnProfile.module.css";
+import roomStyles from "./catalogue.module.css";
+
+const cls = classesOf(styles, roomStyles);
 
 const ANGLES = [0, 10, 20, 30, 40, 50, 60, 75, 90, 120, 150, 180];
 const START = [1, 0.97, 0.86, 0.68, 0.46, 0.26, 0.12, 0.03, 0, 0, 0, 0];
@@ -39,7 +44,7 @@ export function OwnProfile({
     }
   };
   return (
-    <section className="catalogue-list own" aria-label="Make a profile">
+    <section className={cls("catalogue-list own")} aria-label="Make a profile">
       <article>
         <h2>Draw a distribution</h2>
         <p className="lead">

@@ -3,6 +3,10 @@ import { PolarCurve } from "../fixtures/PolarCurve";
 import { Button } from "../ui/Button";
 import { PatientImage } from "../ui/PatientImage";
 import { useServer } from "../state/server";
+import { classesOf } from "../ui/classes";
+import styles from "./ProfileSheet.module.css";
+
+const cls = classesOf(styles);
 
 const ZONES = ["0–30°", "0–40°", "0–60°", "60–80°", "80–90°", "0–90°", "90–120°", "90–180°", "0–180°"];
 
@@ -22,7 +26,7 @@ export function ProfileSheet({ line, compared, add, compare, alike }: Props) {
   });
   const f = figures;
   return (
-    <aside className="profile-sheet" aria-label={`Profile ${line.name}`}>
+    <aside className={cls("profile-sheet")} aria-label={`Profile ${line.name}`}>
       <h2>{line.name}</h2>
       <p className="lead">
         {line.shape}
@@ -40,7 +44,7 @@ export function ProfileSheet({ line, compared, add, compare, alike }: Props) {
         </Button>
       </div>
       <PatientImage
-        className="portrait"
+        className={cls("portrait")}
         src={api.profilePicture(line.sha256, "floor")}
         alt={`Light of ${line.name} on a floor from 2.7 m, with contours of lux`}
         width={400}
@@ -130,7 +134,7 @@ function Row({ name, value }: { name: string; value: string }) {
 
 function Glare({ glare }: { glare: NonNullable<ProfileFigures["glare"]> }) {
   return (
-    <table className="glare number">
+    <table className={cls("glare number")}>
       <caption>Ceiling / walls / floor in percent; rooms in heights above the eye; seen crosswise</caption>
       <thead>
         <tr>

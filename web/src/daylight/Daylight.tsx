@@ -8,6 +8,10 @@ import { SunTab } from "./SunTab";
 import type { Faces } from "./useFaces";
 import { useServer } from "../state/server";
 import { useSunOfDay } from "./useSunOfDay";
+import { classesOf } from "../ui/classes";
+import styles from "./Daylight.module.css";
+
+const cls = classesOf(styles);
 
 export type DaylightTab = "sun" | "sky" | "hour";
 const TABS: [DaylightTab, string][] = [
@@ -61,7 +65,7 @@ export function Daylight({
   return (
     <>
       <h2>Daylight</h2>
-      <Tabs className="subtabs" label="Daylight" tabs={TABS} current={tab} choose={setTab} />
+      <Tabs className={cls("subtabs")} label="Daylight" tabs={TABS} current={tab} choose={setTab} />
       {tab === "sun" ? (
         <SunTab {...{ slug, project, view, occasion, header, day, meter, hands }} />
       ) : tab === "sky" ? (

@@ -2,6 +2,10 @@ import { useEffect, useMemo, useRef } from "react";
 
 import type { HourAnswer } from "../api/client";
 import { dayFromIndex, dayOfYear, hourOf } from "../ui/format";
+import { classesOf } from "../ui/classes";
+import styles from "./HeatMap.module.css";
+
+const cls = classesOf(styles);
 
 interface Props {
   answer: HourAnswer;
@@ -47,7 +51,7 @@ export function HeatMap({ answer, when, choose }: Props) {
     );
   };
   return (
-    <div className="heat">
+    <div className={cls("heat")}>
       <canvas
         ref={canvas}
         width={answer.days}
@@ -71,17 +75,17 @@ export function HeatMap({ answer, when, choose }: Props) {
         }}
       />
       <i
-        className="spot"
+        className={cls("spot")}
         style={{ left: `${((day + 0.5) / answer.days) * 100}%`, top: `${(hour / 24) * 100}%` }}
       />
-      <div className="months number quiet" aria-hidden="true">
+      <div className={cls("months number quiet")} aria-hidden="true">
         {MONTH_STARTS.map((d, k) => (
           <span key={d} style={{ left: `${(d / answer.days) * 100}%` }}>
             {"JFMAMJJASOND"[k]}
           </span>
         ))}
       </div>
-      <div className="hours number quiet" aria-hidden="true">
+      <div className={cls("hours number quiet")} aria-hidden="true">
         {[6, 12, 18].map((h) => (
           <span key={h} style={{ top: `${(h / 24) * 100}%` }}>
             {h}

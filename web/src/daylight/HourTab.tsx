@@ -18,6 +18,11 @@ import { Value } from "../ui/Value";
 import { HeatMap } from "./HeatMap";
 import type { Faces } from "./useFaces";
 import { PatientImage } from "../ui/PatientImage";
+import { classesOf } from "../ui/classes";
+import styles from "./HourTab.module.css";
+import roomStyles from "./daylight.module.css";
+
+const cls = classesOf(styles, roomStyles);
 
 interface Props {
   slug: string;
@@ -80,7 +85,7 @@ export function HourTab({ slug, view, occasion, hands, faces, makeSeries }: Prop
           lit.
         </p>
       ) : (
-        <ol className="faces">
+        <ol className={cls("faces")}>
           {faces.list.map((face, k) => (
             <li key={k}>
               <button
@@ -93,7 +98,7 @@ export function HourTab({ slug, view, occasion, hands, faces, makeSeries }: Prop
               </button>
               <span title={face.name}>{face.name}</span>
               <button
-                className="plain"
+                className={cls("plain")}
                 aria-label={`Remove ${face.name}`}
                 onClick={() => faces.set(faces.list.filter((_, n) => n !== k))}
               >
@@ -151,7 +156,7 @@ export function HourTab({ slug, view, occasion, hands, faces, makeSeries }: Prop
           {answer.windows.length === 0 ? (
             <p>At no hour of the year. Take a face away, or let one be partly lit.</p>
           ) : (
-            <div className="windows" aria-label="Best hours" title="Pictures without clouds">
+            <div className={cls("windows")} aria-label="Best hours" title="Pictures without clouds">
               {answer.windows.map((w) => (
                 <button key={w.best} onClick={() => take(w.best)}>
                   <PatientImage src={glimpse(w.best, true)} alt="" width={96} height={54} />
@@ -172,7 +177,7 @@ export function HourTab({ slug, view, occasion, hands, faces, makeSeries }: Prop
         </>
       )}
       {study && (
-        <table className="number study">
+        <table className={cls("number study")}>
           <thead>
             <tr>
               <th scope="col">hours of sun</th>
@@ -204,7 +209,7 @@ export function HourTab({ slug, view, occasion, hands, faces, makeSeries }: Prop
       )}
       <hr />
       <h3>By direction alone</h3>
-      <div className="by-direction">
+      <div className={cls("by-direction")}>
         <Form.Select
           size="sm"
           aria-label="Side from which the sun comes"
@@ -257,7 +262,7 @@ export function HourTab({ slug, view, occasion, hands, faces, makeSeries }: Prop
         <p className="quiet">
           Set by hand. The true sun comes within {hand.misses_by_deg.toFixed(0)}° of it on{" "}
           {dayText(hand.nearest)} at {hand.nearest.slice(11, 16)}.{" "}
-          <button className="plain underlined" onClick={() => take(hand.nearest)}>
+          <button className={cls("plain underlined")} onClick={() => take(hand.nearest)}>
             Take that hour
           </button>
         </p>
@@ -265,7 +270,7 @@ export function HourTab({ slug, view, occasion, hands, faces, makeSeries }: Prop
       <hr />
       <h3>A moving sun</h3>
       <p className="quiet mb-1">The same view over the day, as it would be; a click takes the hour.</p>
-      <div className="strip-of-hours">
+      <div className={cls("strip-of-hours")}>
         {SERIES.map((h) => {
           const when = `${occasion.when.slice(0, 10)}T${String(h).padStart(2, "0")}:00:00`;
           return (

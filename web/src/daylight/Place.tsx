@@ -5,6 +5,10 @@ import type { Hands } from "../bench/useBench";
 import type { Done } from "../state/store";
 import { Value } from "../ui/Value";
 import { coordinates, PlaceFinder } from "./PlaceFinder";
+import { classesOf } from "../ui/classes";
+import roomStyles from "./daylight.module.css";
+
+const cls = classesOf(roomStyles);
 
 /** Where the building stands: a place to start from, or coordinates, time zone and the model's north. */
 export function Place({ project, hands }: { project: Project; hands: Hands }) {
@@ -19,7 +23,7 @@ export function Place({ project, hands }: { project: Project; hands: Hands }) {
   };
   return (
     <>
-      <button className="plain underlined" aria-expanded={open} onClick={() => setOpen(!open)}>
+      <button className={cls("plain underlined")} aria-expanded={open} onClick={() => setOpen(!open)}>
         {site.place ?? "Place"}, {Math.abs(site.latitude_deg ?? 0).toFixed(1)}°{" "}
         {(site.latitude_deg ?? 0) < 0 ? "south" : "north"}
       </button>

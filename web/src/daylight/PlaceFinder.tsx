@@ -2,6 +2,10 @@ import { useEffect, useId, useState } from "react";
 import { Form } from "react-bootstrap";
 
 import { api, type PlaceLine } from "../api/client";
+import { classesOf } from "../ui/classes";
+import styles from "./PlaceFinder.module.css";
+
+const cls = classesOf(styles);
 
 interface Props {
   label: string;
@@ -46,7 +50,7 @@ export function PlaceFinder({ label, value, choose }: Props) {
     setText(null);
   };
   return (
-    <div className="place-finder">
+    <div className={cls("place-finder")}>
       <Form.Label htmlFor={id} className="mb-1">
         {label}
       </Form.Label>

@@ -3,6 +3,10 @@ import { useEffect, useState } from "react";
 import { api, type SkyFigures, type SkyLine } from "../api/client";
 import { lux } from "../ui/format";
 import { queries, useServer } from "../state/server";
+import { classesOf } from "../ui/classes";
+import styles from "./SkyPicker.module.css";
+
+const cls = classesOf(styles);
 
 const NONE: SkyLine[] = [];
 
@@ -40,7 +44,7 @@ export function SkyPicker({ azimuth, altitude, chosen, choose }: Props) {
     };
   }, [lines, a, h]);
   return (
-    <div className="skies" role="radiogroup" aria-label="Skies of the catalogue">
+    <div className={cls("skies")} role="radiogroup" aria-label="Skies of the catalogue">
       {lines.map((line) => {
         const seen = figures[line.key];
         return (
@@ -54,7 +58,7 @@ export function SkyPicker({ azimuth, altitude, chosen, choose }: Props) {
             }
             onClick={() => choose(line)}
           >
-            {seen ? <img src={seen.picture} alt="" width={74} height={74} /> : <i className="round" />}
+            {seen ? <img src={seen.picture} alt="" width={74} height={74} /> : <i className={cls("round")} />}
             <b>{line.name}</b>
             <span className="number quiet">
               {seen ? (

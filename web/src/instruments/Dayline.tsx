@@ -6,6 +6,10 @@ import { type Done, useStore } from "../state/store";
 import { clamp, hourOf, hourText, withHour } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
 import { useSunOfDay } from "../daylight/useSunOfDay";
+import { classesOf } from "../ui/classes";
+import styles from "./Dayline.module.css";
+
+const cls = classesOf(styles);
 
 const W = 1000;
 const BAND = 40;
@@ -83,7 +87,7 @@ export function Dayline({ slug, project, occasion, hands }: Props) {
   return (
     <div
       ref={box}
-      className="dayline"
+      className={cls("dayline")}
       role="slider"
       tabIndex={0}
       aria-label="Hour of the day"
@@ -185,7 +189,7 @@ export function Dayline({ slug, project, occasion, hands }: Props) {
       {[0, 3, 6, 9, 12, 15, 18, 21, 24].map((h) => (
         <span
           key={h}
-          className="ribbon-label number quiet"
+          className={cls("ribbon-label number quiet")}
           style={{
             left: `${(h / 24) * 100}%`,
             top: 45,
@@ -197,7 +201,7 @@ export function Dayline({ slug, project, occasion, hands }: Props) {
       ))}
       {sun?.day.sunrise != null && (
         <span
-          className="ribbon-label"
+          className={cls("ribbon-label")}
           style={{
             left: `${(sun.day.sunrise / 24) * 100}%`,
             top: 2,
@@ -211,7 +215,7 @@ export function Dayline({ slug, project, occasion, hands }: Props) {
       )}
       {sun?.day.sunset != null && (
         <span
-          className="ribbon-label"
+          className={cls("ribbon-label")}
           style={{
             left: `${(sun.day.sunset / 24) * 100}%`,
             top: 2,

@@ -7,6 +7,10 @@ import { Button } from "../ui/Button";
 import { OpenModel } from "../wall/OpenModel";
 import { Surfaces } from "./Surfaces";
 import { useStage } from "./useStage";
+import { classesOf } from "../ui/classes";
+import styles from "./StageInstrument.module.css";
+
+const cls = classesOf(styles);
 
 interface Props {
   slug: string;
@@ -28,7 +32,7 @@ export function StageInstrument({ slug, project, hands, surface, chooseSurface }
       </p>
       <ul className="list-unstyled mb-2" aria-label="Models">
         {placements.map((m) => (
-          <li key={m.key} className="model-line">
+          <li key={m.key} className={cls("model-line")}>
             <span title={m.name}>{m.name}</span>
             <OpenModel slug={slug} replace={m.key} label="Replace" about={`Replace ${m.name}`} size="sm" />
             <Button

@@ -8,6 +8,10 @@ import { Button } from "../ui/Button";
 import { SurfaceEditor } from "./SurfaceEditor";
 import { PatientImage } from "../ui/PatientImage";
 import { useServer } from "../state/server";
+import { classesOf } from "../ui/classes";
+import styles from "./Surfaces.module.css";
+
+const cls = classesOf(styles);
 
 const NONE: CatalogueSurface[] = [];
 
@@ -55,7 +59,7 @@ export function Surfaces({ slug, project, hands, chosen, choose }: Props) {
     <>
       {line && now ? (
         <section aria-label={`Surface ${line.name}`}>
-          <div className="surface-head">
+          <div className={cls("surface-head")}>
             <PatientImage src={api.surfaceSample(slug, line)} alt="" width={72} height={72} />
             <div>
               <h3>{line.name}</h3>
@@ -102,11 +106,11 @@ export function Surfaces({ slug, project, hands, chosen, choose }: Props) {
           <p className="quiet">
             Click a surface here, in the picture or in the plan. Drop one of the catalogue on it to change it.
           </p>
-          <div className="swatches" role="list" aria-label="Surfaces of the stage">
+          <div className={cls("swatches")} role="list" aria-label="Surfaces of the stage">
             {lines.map((l) => (
               <div role="listitem" key={l.name}>
                 <button
-                  className={`swatch ${dropping === l.name ? "over" : ""}`}
+                  className={cls(`swatch ${dropping === l.name ? "over" : ""}`)}
                   title={l.doubt ? `${l.name}: ${l.doubt}` : l.name}
                   onClick={() => choose(l.name)}
                   onDragOver={(e) => {
@@ -122,7 +126,7 @@ export function Surfaces({ slug, project, hands, chosen, choose }: Props) {
                 >
                   <PatientImage src={api.surfaceSample(slug, l)} alt="" width={56} height={56} />
                   <span>
-                    {l.doubt && <b className="doubt">? </b>}
+                    {l.doubt && <b className={cls("doubt")}>? </b>}
                     {l.name}
                   </span>
                 </button>
@@ -130,11 +134,11 @@ export function Surfaces({ slug, project, hands, chosen, choose }: Props) {
             ))}
           </div>
           <h3>Catalogue</h3>
-          <div className="swatches" role="list" aria-label="Catalogue of surfaces">
+          <div className={cls("swatches")} role="list" aria-label="Catalogue of surfaces">
             {catalogue.map((c) => (
               <div role="listitem" key={c.key}>
                 <div
-                  className="swatch"
+                  className={cls("swatch")}
                   draggable
                   title={`Drag ${c.name} onto a surface`}
                   onDragStart={(e) => e.dataTransfer.setData("text/plain", c.key)}

@@ -4,6 +4,10 @@ import { useRef } from "react";
 import { type Done, useStore } from "../state/store";
 import { clamp } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
+import { classesOf } from "../ui/classes";
+import styles from "./ToneCurve.module.css";
+
+const cls = classesOf(styles);
 
 export interface Tone {
   shoulder: number;
@@ -94,7 +98,7 @@ export function ToneCurve({ tone, histogram, lift, disabled, change }: Props) {
   return (
     <svg
       ref={svg}
-      className={`tone-curve ${disabled ? "off" : ""}`}
+      className={cls(`tone-curve ${disabled ? "off" : ""}`)}
       viewBox="0 0 260 132"
       width="100%"
       role="group"
@@ -129,7 +133,7 @@ export function ToneCurve({ tone, histogram, lift, disabled, change }: Props) {
       {handles.map(([field, x, y]) => (
         <g
           key={field}
-          className="tone-handle"
+          className={cls("tone-handle")}
           role="slider"
           tabIndex={disabled ? -1 : 0}
           aria-label={NAMES[field]}

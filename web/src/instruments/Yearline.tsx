@@ -6,6 +6,10 @@ import { type Done, useStore } from "../state/store";
 import { clamp, dayFromIndex, dayOfYear, dayText } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
 import { useServer } from "../state/server";
+import { classesOf } from "../ui/classes";
+import styles from "./Yearline.module.css";
+
+const cls = classesOf(styles);
 
 /** Colour of planting and ground month by month, January first. */
 const MONTHS = [
@@ -69,7 +73,7 @@ export function Yearline({ slug, project, occasion, hands }: Props) {
   return (
     <div
       ref={box}
-      className="yearline"
+      className={cls("yearline")}
       role="slider"
       tabIndex={0}
       aria-label="Day of the year"
@@ -95,7 +99,7 @@ export function Yearline({ slug, project, occasion, hands }: Props) {
         move(to, "soon");
       }}
     >
-      <div className="yearline-skies" aria-hidden="true" title="The sky at noon">
+      <div className={cls("yearline-skies")} aria-hidden="true" title="The sky at noon">
         {days}
       </div>
       {project.occasions
@@ -115,7 +119,7 @@ export function Yearline({ slug, project, occasion, hands }: Props) {
             }}
           />
         ))}
-      <div className="yearline-months" aria-hidden="true">
+      <div className={cls("yearline-months")} aria-hidden="true">
         {SEASONS}
       </div>
       <span

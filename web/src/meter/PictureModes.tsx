@@ -1,5 +1,9 @@
 import type { LiveHeader, PictureMode } from "../api/live";
 import { lux } from "../fixtures/Readings";
+import { classesOf } from "../ui/classes";
+import styles from "./PictureModes.module.css";
+
+const cls = classesOf(styles);
 
 const MODES: [PictureMode, string, string][] = [
   ["picture", "Picture", "as developed"],
@@ -18,7 +22,7 @@ interface Props {
 /** How the live picture is shown, and the meter. */
 export function PictureModes({ mode, setMode, metering, setMetering }: Props) {
   return (
-    <span className="modes" role="group" aria-label="How the picture is shown">
+    <span className={cls("modes")} role="group" aria-label="How the picture is shown">
       {MODES.map(([key, name, title]) => (
         <button key={key} aria-pressed={mode === key} title={title} onClick={() => setMode(key)}>
           {name}
@@ -38,7 +42,7 @@ export function PictureModes({ mode, setMode, metering, setMetering }: Props) {
 /** The scale of a false-colour picture. */
 export function Legend({ legend }: { legend: NonNullable<LiveHeader["legend"]> }) {
   return (
-    <div className="scale number" aria-label={`Scale in ${legend.unit}`}>
+    <div className={cls("scale number")} aria-label={`Scale in ${legend.unit}`}>
       {[...legend.steps].reverse().map(([value, colour]) => (
         <span key={value}>
           <i style={{ background: colour }} />

@@ -16,6 +16,11 @@ import { Section } from "./Section";
 import { home, keptInSight, objectsNear, round, wallsNear } from "./snapping";
 import { useKinds } from "./useKinds";
 import { useModels, useServer } from "../state/server";
+import { classesOf } from "../ui/classes";
+import styles from "./CeilingPlan.module.css";
+import roomStyles from "./plan.module.css";
+
+const cls = classesOf(styles, roomStyles);
 
 interface Props {
   slug: string;
@@ -90,7 +95,7 @@ export function CeilingPlan(props: Props) {
     [],
   );
 
-  if (!plan || !box) return <div className="plan-wrap">Drawing the plan…</div>;
+  if (!plan || !box) return <div className={cls("plan-wrap")}>Drawing the plan…</div>;
   const unit = box[2] / 900; // about one pixel in metres
   const middle: [number, number] = [round(box[0] + box[2] / 2), round(-(box[1] + box[3] / 2))];
 
@@ -295,7 +300,7 @@ export function CeilingPlan(props: Props) {
     setBox((b) => b && [cx - (cx - b[0]) * factor, cy - (cy - b[1]) * factor, b[2] * factor, b[3] * factor]);
 
   return (
-    <div className="plan-wrap">
+    <div className={cls("plan-wrap")}>
       <PlanTools
         tool={tool}
         setTool={(t) => {
@@ -310,7 +315,7 @@ export function CeilingPlan(props: Props) {
         finishCurve={() => void arrange({ how: "curve", points: line, ...counts() })}
         underObjects={(name) => void arrange({ how: "objects", objects: name })}
       />
-      <div className="plan">
+      <div className={cls("plan")}>
         {tool === "section" && (
           <Section
             slug={slug}
@@ -325,7 +330,7 @@ export function CeilingPlan(props: Props) {
         {tool !== "section" && <PlanGround {...{ box, lines, grid, contours, view, unit }} />}
         <svg
           ref={svg}
-          className={tool === "section" ? "put-away" : "plan-symbols"}
+          className={cls(tool === "section" ? "put-away" : "plan-symbols")}
           viewBox={box.join(" ")}
           aria-label="Ceiling plan"
           aria-describedby="plan-keys"
@@ -352,7 +357,7 @@ export function CeilingPlan(props: Props) {
         >
           {cross && (
             <path
-              className="plan-cross"
+              className={cls("plan-cross")}
               d={`M${cross[0] - unit * 12} ${-cross[1]}h${unit * 24}M${cross[0]} ${-cross[1] - unit * 12}v${unit * 24}`}
               strokeWidth={unit * 1.6}
             />
@@ -375,7 +380,7 @@ export function CeilingPlan(props: Props) {
           Arrow keys move a cross, Enter places or points there, plus and minus zoom, N takes the next fixture
           in hand
         </span>
-        <div className="legend number">
+        <div className={cls("legend number")}>
           <span>
             {kind
               ? (HINTS[tool] ?? "click where it hangs (Shift: several, Alt: finely)")
@@ -390,7 +395,7 @@ export function CeilingPlan(props: Props) {
         </div>
       </div>
       {area && (
-        <div className="plan-area">
+        <div className={cls("plan-area")}>
           <AreaFigures area={area} />
           <Button size="sm" variant="outline-dark" onClick={placing.putAway}>
             Put away

@@ -5,6 +5,10 @@ import { api, type KindFigures } from "../api/client";
 import { PolarCurve } from "../fixtures/PolarCurve";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
+import { classesOf } from "../ui/classes";
+import styles from "./KindStrip.module.css";
+
+const cls = classesOf(styles);
 
 interface Props {
   slug: string;
@@ -18,11 +22,11 @@ export function KindStrip({ slug, kinds, kind, choose }: Props) {
   const input = useRef<HTMLInputElement>(null);
   const { adopt, notify } = useStore();
   return (
-    <div className="kinds" role="group" aria-label="Fixture kinds">
+    <div className={cls("kinds")} role="group" aria-label="Fixture kinds">
       {kinds.map((k) => (
         <button
           key={k.kind.key}
-          className="kind"
+          className={cls("kind")}
           aria-pressed={kind === k.kind.key}
           onClick={() => choose(kind === k.kind.key ? null : k.kind.key)}
           title={k.warnings.join(" ") || `${k.source_format}, ${Math.round(k.peak_cd)} cd`}

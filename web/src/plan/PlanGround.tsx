@@ -1,6 +1,10 @@
 import { memo, useMemo } from "react";
 
 import type { LuxGrid, View } from "../api/client";
+import { classesOf } from "../ui/classes";
+import roomStyles from "./plan.module.css";
+
+const cls = classesOf(roomStyles);
 
 interface Props {
   box: [number, number, number, number];
@@ -17,7 +21,7 @@ interface Props {
  * draw it anew. */
 export const PlanGround = memo(function PlanGround({ box, lines, grid, contours, view, unit }: Props) {
   return (
-    <svg className="plan-ground" viewBox={box.join(" ")} aria-hidden>
+    <svg className={cls("plan-ground")} viewBox={box.join(" ")} aria-hidden>
       {grid && <LuxWash grid={grid} />}
       <path d={lines} stroke="#1e1e1e" strokeWidth={unit * 1.5} fill="none" />
       {contours.map(([level, d]) => (

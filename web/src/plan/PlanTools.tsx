@@ -3,6 +3,10 @@ import { Form } from "react-bootstrap";
 
 import { Button } from "../ui/Button";
 import { NumberField } from "../ui/NumberField";
+import { classesOf } from "../ui/classes";
+import roomStyles from "./plan.module.css";
+
+const cls = classesOf(roomStyles);
 
 export type PlanTool = "one" | "row" | "array" | "curve" | "mirror-x" | "mirror-y" | "area" | "section";
 
@@ -82,7 +86,7 @@ export function PlanTools(props: Props) {
     />
   );
   return (
-    <div className="plan-tools" role="group" aria-label="Tools of the plan">
+    <div className={cls("plan-tools")} role="group" aria-label="Tools of the plan">
       {kind ? (
         <>
           {PLACING.map(([t, label]) => button(t, label))}

@@ -6,6 +6,10 @@ import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { NumberField } from "../ui/NumberField";
 import { useServer } from "../state/server";
+import { classesOf } from "../ui/classes";
+import styles from "./Section.module.css";
+
+const cls = classesOf(styles);
 
 interface Props {
   slug: string;
@@ -133,7 +137,7 @@ export function Section({ slug, project, fixture, view, hands, chosen, choose }:
           );
         })}
       </svg>
-      <div className="section-tools">
+      <div className={cls("section-tools")}>
         {(["x", "y"] as const).map((a) => (
           <Button
             key={a}

@@ -28,6 +28,10 @@ import { KindStrip } from "./KindStrip";
 import { placeFixture } from "../fixtures/place";
 import { useKinds } from "./useKinds";
 import { useModels, useServer } from "../state/server";
+import { classesOf } from "../ui/classes";
+import roomStyles from "./plan.module.css";
+
+const cls = classesOf(roomStyles);
 
 interface Props {
   slug: string;
@@ -206,8 +210,8 @@ export default function WorkingView(props: Props) {
   useEffect(() => place(model.current, latest.current.view), [stands]);
 
   return (
-    <div className="plan-wrap">
-      <div className="plan-tools" role="group" aria-label="Standing in the stage">
+    <div className={cls("plan-wrap")}>
+      <div className={cls("plan-tools")} role="group" aria-label="Standing in the stage">
         <Button size="sm" variant="outline-dark" onClick={() => lookFromHere(false)}>
           Look from here
         </Button>
@@ -220,7 +224,7 @@ export default function WorkingView(props: Props) {
         <span className="quiet number">{stand}</span>
       </div>
       <div
-        className="plan"
+        className={cls("plan")}
         ref={holder}
         data-testid="working-view"
         tabIndex={0}
@@ -242,7 +246,7 @@ export default function WorkingView(props: Props) {
         }}
       >
         <span className="cross" style={{ left: "50%", top: "50%" }} />
-        <div className="legend number">
+        <div className={cls("legend number")}>
           <span>
             click a surface to place the chosen kind; drag a fixture to move it; Alt-click aims it; drag
             elsewhere to look around, wheel to go nearer

@@ -1,6 +1,11 @@
 import { useState } from "react";
 
 import { readDate } from "./reading";
+import { classesOf } from "./classes";
+import styles from "./DateField.module.css";
+import roomStyles from "./ui.module.css";
+
+const cls = classesOf(styles, roomStyles);
 
 /** A day, typed as people write it; what cannot be a day says so and leaves the old one. */
 export function DateField(props: { id: string; value: string; change: (day: string) => void }) {
@@ -19,7 +24,7 @@ export function DateField(props: { id: string; value: string; change: (day: stri
         id={id}
         type="text"
         autoComplete="off"
-        className={wrong ? "wrong" : ""}
+        className={cls(wrong ? "wrong" : "")}
         aria-invalid={wrong}
         aria-describedby={`${id}-form`}
         value={text ?? value}
@@ -40,7 +45,7 @@ export function DateField(props: { id: string; value: string; change: (day: stri
           setSettled(false);
         }}
       />
-      <span id={`${id}-form`} className={wrong ? "error-text date-form" : "visually-hidden"}>
+      <span id={`${id}-form`} className={cls(wrong ? "error-text date-form" : "visually-hidden")}>
         {wrong ? "No such day: write it as 2026-06-21 or 21 June" : "A day, as 2026-06-21 or 21 June"}
       </span>
     </>

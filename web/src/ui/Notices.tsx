@@ -2,6 +2,10 @@ import { CloseButton } from "react-bootstrap";
 
 import { useStore } from "../state/store";
 import { Button } from "./Button";
+import { classesOf } from "./classes";
+import styles from "./Notices.module.css";
+
+const cls = classesOf(styles);
 
 /** What went wrong and what was kept; errors stay until dismissed. */
 export function Notices() {
@@ -9,9 +13,9 @@ export function Notices() {
   const dismiss = useStore((s) => s.dismiss);
   const offline = useStore((s) => s.offline);
   return (
-    <section className="notices" aria-label="Notices" aria-live="polite">
+    <section className={cls("notices")} aria-label="Notices" aria-live="polite">
       {offline && (
-        <p className="offline">
+        <p className={cls("offline")}>
           The server does not answer. What you saved is kept; edits are sent as soon as it is back.
         </p>
       )}

@@ -1,6 +1,11 @@
 import { useState } from "react";
 
 import { readNumber } from "./reading";
+import { classesOf } from "./classes";
+import styles from "./NumberField.module.css";
+import roomStyles from "./ui.module.css";
+
+const cls = classesOf(styles, roomStyles);
 
 interface Props {
   label: string;
@@ -39,7 +44,7 @@ export function NumberField(props: Props) {
   };
   return (
     <input
-      className={`form-control form-control-sm number-field ${wrong ? "wrong" : ""}`}
+      className={cls(`form-control form-control-sm number-field ${wrong ? "wrong" : ""}`)}
       type="text"
       inputMode="decimal"
       autoComplete="off"

@@ -3,6 +3,11 @@ import { useId, useRef, useState } from "react";
 import type { Done } from "../state/store";
 import { clamp } from "./format";
 import { readNumber } from "./reading";
+import { classesOf } from "./classes";
+import styles from "./Value.module.css";
+import roomStyles from "./ui.module.css";
+
+const cls = classesOf(styles, roomStyles);
 
 interface Props {
   label: string;
@@ -79,7 +84,7 @@ export function Value(props: Props) {
       <label htmlFor={id}>{label}</label>
       <input
         type="range"
-        className={`rule ${kelvin ? "kelvin" : ""}`}
+        className={cls(`rule ${kelvin ? "kelvin" : ""}`)}
         aria-label={`${name}, rule`}
         aria-valuetext={format(shown)}
         disabled={disabled}
@@ -120,7 +125,7 @@ export function Value(props: Props) {
         id={id}
         type="text"
         autoComplete="off"
-        className={wrong ? "wrong" : ""}
+        className={cls(wrong ? "wrong" : "")}
         aria-label={props.name}
         aria-invalid={wrong}
         title={wrong ? `From ${format(min)} to ${format(max)}` : undefined}

@@ -11,6 +11,11 @@ import { PartMenu } from "../ui/PartMenu";
 import { useKeys } from "../ui/useKeys";
 import { useQuery } from "@tanstack/react-query";
 import { queries } from "../state/server";
+import { classesOf } from "../ui/classes";
+import styles from "./Projects.module.css";
+import roomStyles from "./wall.module.css";
+
+const cls = classesOf(styles, roomStyles);
 
 const both = async () => {
   const [list, gone] = await Promise.all([api.projects(), api.projects(true)]);
@@ -89,10 +94,10 @@ export function Projects({ goStraight = false }: { goStraight?: boolean }) {
         </Link>
       </header>
       <main className="wall">
-        <div className="wall-title">
+        <div className={cls("wall-title")}>
           <h1>Projects</h1>
         </div>
-        <div className="projects">
+        <div className={cls("projects")}>
           <section className="sheet" aria-label="Projects">
             {problem && (
               <p role="alert" className="error-text">
@@ -104,15 +109,20 @@ export function Projects({ goStraight = false }: { goStraight?: boolean }) {
             )}
             <ul className="list-unstyled mb-0">
               {projects?.map((p, k) => (
-                <li key={p.slug} className="project-line">
-                  <Link to={`/p/${p.slug}`} className="project-picture" tabIndex={-1} aria-hidden="true">
+                <li key={p.slug} className={cls("project-line")}>
+                  <Link
+                    to={`/p/${p.slug}`}
+                    className={cls("project-picture")}
+                    tabIndex={-1}
+                    aria-hidden="true"
+                  >
                     {p.picture ? (
                       <img src={api.thumb(p.picture)} alt="" loading="lazy" />
                     ) : (
                       <span className="blank" />
                     )}
                   </Link>
-                  <div className="project-words">
+                  <div className={cls("project-words")}>
                     <Link to={`/p/${p.slug}`} className="named" title={p.name}>
                       {p.name}
                     </Link>

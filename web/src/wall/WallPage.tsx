@@ -15,6 +15,11 @@ import { useKeys } from "../ui/useKeys";
 import { OpenModel, useDroppedModels } from "./OpenModel";
 import { isUnderway, useNews, usePlates } from "./useWall";
 import { OccasionSky } from "./OccasionSky";
+import { classesOf } from "../ui/classes";
+import styles from "./WallPage.module.css";
+import roomStyles from "./wall.module.css";
+
+const cls = classesOf(styles, roomStyles);
 
 interface Cell {
   ready?: Plate;
@@ -101,7 +106,7 @@ export function WallPage() {
         </nav>
       </header>
       <main className={`wall ${over ? "over" : ""}`}>
-        <div className="wall-title">
+        <div className={cls("wall-title")}>
           <h1 title={project.name}>{project.name}</h1>
           <PartMenu
             about={`project “${project.name}”`}
@@ -114,7 +119,7 @@ export function WallPage() {
           <span className="quiet">
             {coordinates(site ?? {})}, {site?.place} · {views.length} views · {occasions.length} occasions
           </span>
-          <span className="wall-undo">
+          <span className={cls("wall-undo")}>
             <Button
               size="sm"
               variant="outline-dark"
@@ -135,7 +140,7 @@ export function WallPage() {
             </Button>
           </span>
         </div>
-        {over && <p className="drop-word">Let go to put the model on the stage</p>}
+        {over && <p className={cls("drop-word")}>Let go to put the model on the stage</p>}
         {opening && (
           <p role="status" className="quiet">
             Reading {opening}…
@@ -145,7 +150,7 @@ export function WallPage() {
           <Beginning slug={slug} />
         ) : (
           <div
-            className="wall-grid"
+            className={cls("wall-grid")}
             style={{ gridTemplateColumns: `150px repeat(${occasions.length}, minmax(190px, 1fr))` }}
           >
             <div className="corner">
@@ -153,8 +158,8 @@ export function WallPage() {
               <AddView slug={slug} views={views} />
             </div>
             {occasions.map((o) => (
-              <div className="occasion-head" key={o.key}>
-                <div className="head-line">
+              <div className={cls("occasion-head")} key={o.key}>
+                <div className={cls("head-line")}>
                   <h2 title={o.name}>{o.name}</h2>
                   <KeptMenu slug={slug} part="occasion" items={occasions} item={o} />
                 </div>
@@ -209,7 +214,7 @@ function Row(props: {
   const { slug, view, occasions, cellOf, known, resume, children } = props;
   return (
     <>
-      <div className="view-head">
+      <div className={cls("view-head")}>
         <b title={view.name}>{view.name}</b>
         <span className="quiet number">
           {view.focal_mm} mm at {view.position[2].toFixed(2)} m
@@ -229,10 +234,10 @@ function Row(props: {
               ? `stopped at ${halted.job?.samples_done ?? 0} of ${halted.samples}`
               : "not made yet";
           return (
-            <div key={o.key} className="print empty">
+            <div key={o.key} className={cls("print empty")}>
               <Link
                 to={to}
-                className="hole"
+                className={cls("hole")}
                 aria-label={`${label}: ${making || halted ? state : "not made yet"}`}
               >
                 <span>{known ? state : ""}</span>
@@ -252,9 +257,9 @@ function Row(props: {
           );
         }
         return (
-          <Link key={o.key} to={to} className="print" aria-label={label}>
+          <Link key={o.key} to={to} className={cls("print")} aria-label={label}>
             <img src={api.thumb(ready.id)} alt={`Plate: ${label}`} />
-            <span className="label">
+            <span className={cls("label")}>
               <span>
                 {making
                   ? "being made anew"
@@ -330,10 +335,10 @@ function Underway({
   const queue = plates.filter(isUnderway);
   const given = React.Children.toArray(children).length > 0;
   const running = queue.find((p) => p.job?.status === "running");
-  if (queue.length === 0) return given ? <footer className="wall-foot">{children}</footer> : null;
+  if (queue.length === 0) return given ? <footer className={cls("wall-foot")}>{children}</footer> : null;
   const share = running ? (running.job?.samples_done ?? 0) / running.samples : 0;
   return (
-    <footer className="wall-foot">
+    <footer className={cls("wall-foot")}>
       <b>Making {queue.length === 1 ? "a plate" : `${queue.length} plates`}</b>
       <ProgressBar now={share * 100} aria-label="Progress of the plate in the making" />
       <span className="number">
