@@ -10,10 +10,12 @@ import pytest
 from pydantic import TypeAdapter, ValidationError
 
 from valleylight.core import treatments
+from valleylight.core.errors import InputError
 from valleylight.core.finish.look import apply_linear
 from valleylight.core.project import Look
 from valleylight.core.treatments import KINDS, AnyTreatment, Spatial, at_first, form_of, name_of_kind
 from valleylight.core.treatments.base import Pointwise
+from valleylight.core.treatments.drawn import drawn
 from valleylight.core.treatments.exposure import Exposure
 from valleylight.core.treatments.saturation import BT709, Saturation
 from valleylight.core.treatments.tone_curve import ToneCurve
@@ -136,3 +138,48 @@ def test_pointwise_ones_in_one_pass_are_as_one_after_the_other():
         for treatment in order:
             one_by_one = apply_linear(one_by_one, Look(treatments=(treatment,)), 1.0)
         assert together == pytest.approx(one_by_one, abs=1e-5)
+
+
+@pytest.mark.parametrize(
+    "tone",
+    [ToneCurve(), ToneCurve(shoulder=0, toe=0), ToneCurve(shoulder=1, toe=1, stops_above=8), ToneCurve(on=False)],
+)
+def test_the_curve_that_is_drawn_is_the_one_that_is_laid_on_pictures(tone):
+    """In closed form: y = x up to the knee, y^2 (1 + k) / (y + k) for the toe, 1 from the white point on."""
+    shown = drawn(tone)
+    stops, values = np.array(shown.points).T
+    assert (stops[0], stops[-1]) == (-8, 8) and (np.diff(values) >= 0).all()
+    k, knee = 0.1 * tone.toe, 1 - 0.85 * tone.shoulder
+    straight = 2.0**stops <= knee
+    x = 2.0 ** stops[straight]
+    assert values[straight] == pytest.approx(x * x * (1 + k) / (x + k), abs=1e-5)
+    assert values[stops >= tone.stops_above] == pytest.approx(1, abs=1e-5)
+    places = {h.field: (h.stops, h.value) for h in shown.handles}
+    assert places["stops_above"] == pytest.approx((tone.stops_above, 1), abs=1e-5)
+    for place, value in places.values():
+        assert value == pytest.approx(np.interp(place, stops, values), abs=0.01)
+
+
+@pytest.mark.parametrize("field", ["toe", "shoulder", "stops_above"])
+@pytest.mark.parametrize("wanted", [0.5, 0.62, 0.8, 1.0])
+def test_a_handle_is_bent_to_where_it_is_drawn(field, wanted):
+    """Taking a handle of one curve to where that of another lies gives the other's value."""
+    other = ToneCurve(**{field: wanted})
+    handle = next(h for h in drawn(other).handles if h.field == field)
+    bent = ToneCurve(toe=0.1, shoulder=0.3, stops_above=5).bent(field, handle.stops, handle.value)
+    assert getattr(bent, field) == pytest.approx(wanted, abs=0.006)
+
+
+@pytest.mark.parametrize(("field", "stops", "value", "found"), [
+    ("stops_above", 99, 0, 8), ("stops_above", -99, 0, 0.5), ("shoulder", 3, 0, 0), ("shoulder", -40, 0, 1), ("toe", 0, 1, 0),
+    ("toe", 0, -1, 1), ("toe", 0, 0, 1),
+])  # fmt: skip
+def test_a_bend_beyond_a_range_stays_within_it(field, stops, value, found):
+    assert getattr(ToneCurve().bent(field, stops, value), field) == found
+
+
+def test_what_is_no_curve_is_not_drawn_or_bent():
+    with pytest.raises(InputError, match="no curve"):
+        drawn(Exposure())
+    with pytest.raises(InputError, match="no handle"):
+        ToneCurve().bent("knee", 0, 0)

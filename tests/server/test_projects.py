@@ -178,3 +178,17 @@ def test_pages_of_other_sites_cannot_write(client, room):
     answer = client.post("/api/projects", json={"name": "x"}, headers={"Origin": "http://elsewhere.example"})
     assert answer.status_code == 403
     assert client.get("/api/projects").headers["content-security-policy"].startswith("default-src 'self'")
+
+
+def test_a_curve_is_drawn_and_bent(client):
+    tone = {"kind": "tone_curve", "stops_above": 3.0}
+    shown = client.post("/api/treatments/curve", json={"treatment": tone}).json()
+    assert [h["field"] for h in shown["handles"]] == ["toe", "shoulder", "stops_above"] and len(shown["points"]) == 97
+    bend = {"field": "stops_above", "stops": 4.0, "value": 1.0}
+    bent = client.post("/api/treatments/curve", json={"treatment": tone, "bend": bend}).json()
+    assert bent["treatment"]["stops_above"] == 4 and bent["handles"][2]["stops"] == 4
+    for wrong in ({"treatment": {"kind": "exposure"}}, {"treatment": {"kind": "exposure"}, "bend": bend},
+                  {"treatment": tone, "bend": {**bend, "field": "knee"}}, {"treatment": tone, "bend": {**bend, "stops": "NaN"}},
+                  {"treatment": {**tone, "toe": 7}}):  # fmt: skip
+        answer = client.post("/api/treatments/curve", json=wrong)
+        assert answer.status_code == 422 and answer.headers["content-type"] == "application/problem+json", wrong

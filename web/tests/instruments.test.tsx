@@ -5,9 +5,7 @@ import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from "vite
 
 import { api, type Occasion, type Project } from "../src/api/client";
 import type { Hands } from "../src/bench/useBench";
-import { CurveEditor } from "../src/catalogue/CurveEditor";
 import { Dayline } from "../src/instruments/Dayline";
-import { ToneCurve } from "../src/instruments/ToneCurve";
 import { Yearline } from "../src/instruments/Yearline";
 import { useStore } from "../src/state/store";
 import { DateField } from "../src/ui/DateField";
@@ -107,90 +105,6 @@ describe("the ribbon of days", () => {
     slider.focus();
     await userEvent.keyboard("{ArrowRight}");
     expect(occasion).toHaveBeenLastCalledWith("Date", { when: "2024-12-31T12:00:00" }, "soon");
-  });
-});
-
-describe("the tone curve", () => {
-  const tone = { shoulder: 0.5, toe: 0.2, stops_above: 3 };
-
-  it.each([
-    ["Shoulder", "{ArrowUp}", { shoulder: 0.52 }],
-    ["Shoulder", "{End}", { shoulder: 1 }],
-    ["Toe", "{PageDown}", { toe: 0 }],
-    ["White point", "{Shift>}{ArrowRight}{/Shift}", { stops_above: 4 }],
-    ["White point", "{Home}", { stops_above: 0.5 }],
-  ])("%s moves by %s", async (name, keys, patch) => {
-    const change = vi.fn();
-    render(<ToneCurve tone={tone} histogram={null} lift={0} change={change} />);
-    screen.getByRole("slider", { name }).focus();
-    await userEvent.keyboard(keys);
-    expect(change).toHaveBeenLastCalledWith(patch, "soon");
-  });
-
-  it("is out of reach where the look leaves it off", async () => {
-    const change = vi.fn();
-    render(<ToneCurve tone={tone} histogram={null} lift={0} disabled change={change} />);
-    const handle = screen.getByRole("slider", { name: "Toe" });
-    expect(handle.getAttribute("tabindex")).toBe("-1");
-    fireEvent.keyDown(handle, { key: "End" });
-    expect(change).not.toHaveBeenCalled();
-  });
-
-  it("lies over the histogram, moved by what the look lifts", () => {
-    const histogram = { from: -8, to: 8, shares: [0, 0.5, 0.5, 0] };
-    const { container, rerender } = render(
-      <ToneCurve tone={tone} histogram={histogram} lift={0} change={vi.fn()} />,
-    );
-    const before = container.querySelector("path")!.getAttribute("d");
-    rerender(<ToneCurve tone={tone} histogram={histogram} lift={1} change={vi.fn()} />);
-    expect(container.querySelector("path")!.getAttribute("d")).not.toBe(before);
-  });
-});
-
-describe("the curve of a distribution", () => {
-  const curve = (along: number[] | null) => {
-    const set = { across: vi.fn(), along: vi.fn() };
-    render(
-      <CurveEditor
-        angles={[0, 45, 90]}
-        across={[1, 0.5, 0]}
-        along={along}
-        setAcross={set.across}
-        setAlong={set.along}
-      />,
-    );
-    return set;
-  };
-
-  it.each([
-    ["{ArrowUp}", 0.52],
-    ["{ArrowLeft}", 0.48],
-    ["{PageUp}", 0.7],
-    ["{Home}", 0],
-    ["{End}", 1],
-  ])("is bent by %s", async (keys, value) => {
-    const set = curve(null);
-    screen.getByRole("slider", { name: "C0, 45 degrees" }).focus();
-    await userEvent.keyboard(keys);
-    expect(set.across).toHaveBeenLastCalledWith([1, value, 0]);
-  });
-
-  it("has a second plane of its own, or mirrors the first and is one stop less", async () => {
-    const set = curve([1, 0.2, 0.1]);
-    const point = screen.getByRole("slider", { name: "C90, 90 degrees" });
-    point.focus();
-    await userEvent.keyboard("{ArrowDown}");
-    expect(set.along).toHaveBeenLastCalledWith([1, 0.2, 0.08]);
-    cleanup();
-    curve(null);
-    expect(screen.getByRole("slider", { name: "C90, 90 degrees" }).getAttribute("tabindex")).toBe("-1");
-  });
-
-  it("stays between nothing and all", async () => {
-    const set = curve(null);
-    screen.getByRole("slider", { name: "C0, 90 degrees" }).focus();
-    await userEvent.keyboard("{ArrowDown}");
-    expect(set.across).toHaveBeenLastCalledWith([1, 0.5, 0]);
   });
 });
 

@@ -12,7 +12,7 @@ import sys
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from datetime import datetime
-from typing import Any
+from typing import Any, NamedTuple
 
 import numba
 import numpy as np
@@ -36,11 +36,11 @@ from valleylight.core.project.description import (
 )
 from valleylight.core.project.sky import CloudLayer, Clouds, Sky
 from valleylight.core.trace.arrays import layout
-from valleylight.core.trace.arrays.records import Paint, Vertex
+from valleylight.core.trace.arrays.records import Address, Light, Paint, Segment, Vertex
 from valleylight.core.trace.bsdf import paint
 from valleylight.core.trace.integrator import glass, path, shafts, vertices
 from valleylight.core.trace.intersect import rays, vertex
-from valleylight.core.trace.nextevent import direct, emission, sunlit
+from valleylight.core.trace.nextevent import catcher, direct, emission, sunlit
 from valleylight.core.trace.photonmap import photons
 from valleylight.core.trace.photonmap.net import net_arrays
 from valleylight.core.trace.render import new_film, trace_tiles
@@ -159,21 +159,21 @@ def _finish() -> None:
     apply(picture, look.model_copy(update={"treatments": lively}))
 
 
-# Signatures by letter: scene, work, vertex, paint, sunlit place (Q), integer, number, seed of a pixel, truth. One that no longer
+# Signatures by letter: scene, work, vertex, paint, light, segment (G), address, place (T), sunlit place (Q), integer, number, seed of a pixel, truth. One that no longer
 # fits what the integrator asks for costs time, nothing else.
 _Ahead = tuple[tuple[Any, str], ...]
-_AIR: _Ahead = ((shafts.through_air, "SWiiffffffffffiifip"),)
+_AIR: _Ahead = ((shafts.through_air, "SWiiGfA"),)
 _SURFACES: _Ahead = (
     (vertex.meet, "SWfffb"),
-    (shafts.beams, "SWiffffffffffipi"),
+    (shafts.beams, "SWiGA"),
     (paint.paint_at, "SiffVfffb"),
-    (emission.from_beyond, "SWiffffffffffffbb"),
-    (emission.given_off, "SWiiifffffffffffbffff"),
+    (emission.from_beyond, "SWiGfffbb"),
+    (emission.given_off, "SWiiiGVffbf"),
     (photons.gather, "SVPWifff"),
-    (direct.ask_lamp, "SWifffVPiiffffffi"),
-    (direct.ask_surface, "SWifffVPfffff"),
-    (direct.share_unshaded, "SWVp"),
-    (sunlit.ask_sunlit, "SWiVPQfff"),
+    (direct.ask_lamp, "SWiTVPifffLi"),
+    (direct.ask_surface, "SWiTVPffL"),
+    (catcher.share_unshaded, "SWVp"),
+    (sunlit.ask_sunlit, "SWiVPQL"),
     (sunlit.choose_place, "SVPff"),
     (paint.draw, "SVPfff"),
     (direct.shade_all, "SWiiVP"),
@@ -187,9 +187,17 @@ _SURFACES: _Ahead = (
 def _ahead(kernels: _Ahead, scene: RenderScene) -> None:
     """Compile kernels that others call, from their signatures."""
     work = rays.new_work(scene.settings, scene.camera)
+    number, whole, pixel = types.float64, types.int64, types.uint32
     letters = {
-        "S": Held(numba.typeof(scene.arrays)), "W": Held(numba.typeof(work)), "V": numba.typeof(Vertex(*[0.0] * len(Vertex._fields))),
-        "P": numba.typeof(Paint(*[0.0] * len(Paint._fields))), "i": types.int64, "f": types.float64, "Q": types.Tuple((types.int64, types.float64, types.float64, types.float64)), "p": types.uint32, "b": types.boolean,
+        "S": Held(numba.typeof(scene.arrays)), "W": Held(numba.typeof(work)), "V": _record(Vertex), "P": _record(Paint),
+        "L": _record(Light), "G": _record(Segment), "A": types.NamedTuple((whole, pixel, whole, whole), Address),
+        "T": types.UniTuple(number, 3), "Q": types.Tuple((whole, number, number, number)), "i": whole, "f": number, "p": pixel,
+        "b": types.boolean,
     }  # fmt: skip
     for compile_me, signature in kernels:
         compile_me.compile(tuple(letters[letter] for letter in signature))
+
+
+def _record(kind: type[NamedTuple]) -> types.NamedUniTuple:
+    """A record of numbers alone."""
+    return types.NamedUniTuple(types.float64, len(kind._fields), kind)

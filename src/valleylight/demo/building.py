@@ -12,7 +12,7 @@ LENGTH, WIDTH, WALL = 16.0, 7.0, 0.6
 EAVES, RIDGE = 4.7, 7.7  # underside of the roof at the inner wall face and at the ridge
 HALF = WIDTH / 2
 SLOPE = (RIDGE - EAVES) / HALF
-OVERHANG, ROOF_DEPTH = 0.95, 0.28
+ROOF_DEPTH = 0.28
 #: Openings of the south wall: left edge, right edge, sill, head.
 WINDOWS = [(1.15 + 3.05 * k, 2.65 + 3.05 * k, 0.7, 3.5) for k in range(4)]
 DOOR = (13.25, 14.95, 0.0, 3.5)

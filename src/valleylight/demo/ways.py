@@ -10,13 +10,6 @@ from valleylight.demo.shapes import beam, box, lathe, polygon, tube
 LENGTH, WIDTH, WALL = 16.0, 7.0, 0.6
 EAVES, RIDGE = 4.7, 7.7  # underside of the roof at the inner wall face and at the ridge
 HALF = WIDTH / 2
-SLOPE = (RIDGE - EAVES) / HALF
-OVERHANG, ROOF_DEPTH = 0.95, 0.28
-#: Openings of the south wall: left edge, right edge, sill, head.
-WINDOWS = [(1.15 + 3.05 * k, 2.65 + 3.05 * k, 0.7, 3.5) for k in range(4)]
-DOOR = (13.25, 14.95, 0.0, 3.5)
-LUNETTE_Y, LUNETTE_Z, LUNETTE_R = 3.5, 3.9, 1.5
-GLASS_DEPTH = -0.34
 
 
 def stair(model: Model) -> None:

@@ -13,7 +13,6 @@ from valleylight.core.trace.scene.quality import TRUE
 from valleylight.validation import stages
 from valleylight.validation.case import Outcome, case
 
-ZENITH = Sun(true_to_place=False, azimuth_deg=180, altitude_deg=90)
 DIM = Material(base=(0.04, 0.04, 0.04), specular=0.0)  # so that little comes back from a pane's underside
 
 

@@ -30,6 +30,9 @@ export type Lens = Schemas["Lens"];
 export type Look = Schemas["Look"];
 export type Treatment = Look["treatments"][number];
 export type TreatmentLine = Schemas["TreatmentLine"];
+export type TreatmentNumber = Schemas["TreatmentNumber"];
+export type CurveHandle = Schemas["CurveHandle"];
+export type Bend = Schemas["Bend"];
 export type Plate = Schemas["Plate"];
 export type Job = Schemas["Job"];
 export type Quality = Schemas["NewPlate"]["quality"];
@@ -274,6 +277,8 @@ export const api = {
     }),
   skies: () => get("/api/skies"),
   treatments: () => get("/api/treatments"),
+  /** The curve of a treatment, bent first where that is asked. */
+  curve: (treatment: Treatment, bend?: Bend) => post("/api/treatments/curve", { body: { treatment, bend } }),
   mesh: (slug: string) =>
     get("/api/projects/{slug}/mesh", {
       ...to(slug),

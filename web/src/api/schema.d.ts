@@ -498,10 +498,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Lux
+         * Lux Grid
          * @description Direct illuminance of the fixtures on a working plane.
          */
-        get: operations["lux_api_projects__slug__illuminance_get"];
+        get: operations["lux_grid_api_projects__slug__illuminance_get"];
         put?: never;
         /**
          * Lux Of Draft
@@ -1281,6 +1281,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/treatments/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Curve
+         * @description The curve of a treatment as an instrument draws it; with `bend`, of the treatment bent so.
+         */
+        post: operations["curve_api_treatments_curve_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1575,6 +1595,24 @@ export interface components {
             type: "away";
         };
         /**
+         * Bend
+         * @description Where the handle of a curve is drawn to.
+         */
+        Bend: {
+            /** Field */
+            field: string;
+            /**
+             * Stops
+             * @description Stops about white
+             */
+            stops: number;
+            /**
+             * Value
+             * @description Value on the display's linear scale
+             */
+            value: number;
+        };
+        /**
          * Bloom
          * @description A glow about what is bright.
          */
@@ -1819,6 +1857,44 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /**
+         * CurveDrawn
+         * @description The treatment, bent where that was asked, with its curve: stops about white and the value on the display's linear scale.
+         */
+        CurveDrawn: {
+            /** Handles */
+            handles: components["schemas"]["CurveHandle"][];
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Treatment */
+            treatment: components["schemas"]["Bloom"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["ToneCurve"] | components["schemas"]["Contrast"] | components["schemas"]["Saturation"];
+        };
+        /**
+         * CurveHandle
+         * @description A place of a curve that can be taken hold of: the field it sets, and where it lies.
+         */
+        CurveHandle: {
+            /** Field */
+            field: string;
+            /** Stops */
+            stops: number;
+            /** Title */
+            title: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * CurveWanted
+         * @description A treatment that is a curve, and how it is to be bent first.
+         */
+        CurveWanted: {
+            bend?: components["schemas"]["Bend"] | null;
+            /** Treatment */
+            treatment: components["schemas"]["Bloom"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["ToneCurve"] | components["schemas"]["Contrast"] | components["schemas"]["Saturation"];
         };
         /**
          * DayPart
@@ -6103,7 +6179,7 @@ export interface operations {
             };
         };
     };
-    lux_api_projects__slug__illuminance_get: {
+    lux_grid_api_projects__slug__illuminance_get: {
         parameters: {
             query: {
                 occasion: string;
@@ -7861,6 +7937,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TreatmentLine"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    curve_api_treatments_curve_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurveWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurveDrawn"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

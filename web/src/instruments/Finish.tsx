@@ -8,7 +8,7 @@ import { type Done, useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { KeptMenu } from "../ui/KeptMenu";
 import { Value } from "../ui/Value";
-import { type Tone, ToneCurve } from "./ToneCurve";
+import { ToneCurve } from "./ToneCurve";
 import { changedTreatments, inOrder } from "./treatments";
 import { useTreatments } from "./useTreatments";
 
@@ -116,7 +116,8 @@ export function Finish({ slug, project, view, occasion, plate, header, hands }: 
             />
             {kind.kind === "tone_curve" && (
               <ToneCurve
-                tone={numbers as unknown as Tone}
+                treatment={numbers as unknown as Treatment}
+                numbers={kind.numbers}
                 histogram={header?.histogram ?? null}
                 lift={liftOf(treatments)}
                 disabled={off}

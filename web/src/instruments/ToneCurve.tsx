@@ -1,100 +1,69 @@
 import { area, line } from "d3-shape";
 import { useRef } from "react";
 
+import type { CurveHandle, Treatment, TreatmentNumber } from "../api/client";
 import { type Done, useStore } from "../state/store";
 import { clamp } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
 import { classesOf } from "../ui/classes";
+import { useCurve } from "./useCurve";
 import styles from "./ToneCurve.module.css";
 
 const cls = classesOf(styles);
 
-export interface Tone {
-  shoulder: number;
-  toe: number;
-  stops_above: number;
-}
+type Numbers = Record<string, number>;
 
 interface Props {
-  tone: Tone;
+  /** The treatment as it stands, and the form of its numbers. */
+  treatment: Treatment;
+  numbers: TreatmentNumber[];
   /** Share of the picture's pixels by stops about the lens's white, and the stops of its first and last edge. */
   histogram: { from: number; to: number; shares: number[] } | null;
   /** Stops by which the look lifts the picture before the curve. */
   lift: number;
   disabled?: boolean;
-  change: (patch: Partial<Tone>, done: Done) => void;
+  change: (patch: Numbers, done: Done) => void;
 }
 
 const [LOW, HIGH] = [-8, 8];
 const [X, Y, WIDTH, HEIGHT] = [10, 8, 240, 108];
-const TOE_STOPS = -4;
-/** Stops at which the curve is drawn. */
-const SHOWN = Array.from({ length: 97 }, (_, k) => LOW + (k / 96) * (HIGH - LOW));
-const RANGES = { shoulder: [0, 1], toe: [0, 1], stops_above: [0.5, 8] } as const;
-const NAMES = { shoulder: "Shoulder", toe: "Toe", stops_above: "White point" } as const;
-const STEPS = { shoulder: 0.02, toe: 0.02, stops_above: 0.1 } as const;
-
-const kneeOf = (shoulder: number) => 1 - 0.85 * shoulder;
-const toeOf = (toe: number) => 0.1 * toe;
-
-/** The curve as the finish applies it, for a brightness of 1 at the lens's white. */
-function curve({ shoulder, toe, stops_above }: Tone, x: number): number {
-  const [knee, white, k] = [kneeOf(shoulder), 2 ** stops_above, toeOf(toe)];
-  let y = knee < 1 ? x : Math.min(x, 1);
-  if (x > knee && knee < 1) {
-    const a = (white - knee) / (1 - knee);
-    const s = (x - knee) / (white - knee);
-    y = Math.min(knee + ((1 - knee) * a * s) / (1 + (a - 1) * s), 1);
-  }
-  return k > 0 ? (y * y * (1 + k)) / (y + k) : y;
-}
 
 const atStops = (stops: number) => X + ((clamp(stops, LOW, HIGH) - LOW) / (HIGH - LOW)) * WIDTH;
 const atValue = (y: number) => Y + HEIGHT - clamp(y, 0, 1) ** (1 / 2.2) * HEIGHT;
 
 /** The tone curve over the picture's histogram: take it anywhere and bend it. */
-export function ToneCurve({ tone, histogram, lift, disabled, change }: Props) {
+export function ToneCurve({ treatment, numbers, histogram, lift, disabled, change }: Props) {
   const svg = useRef<SVGSVGElement>(null);
-  const held = useRef<keyof Tone>("shoulder");
-  const knee = Math.log2(kneeOf(tone.shoulder));
-  const handles: [keyof Tone, number, number][] = [
-    ["toe", atStops(TOE_STOPS), atValue(curve(tone, 2 ** TOE_STOPS))],
-    ["shoulder", atStops(knee), atValue(curve(tone, 2 ** knee))],
-    ["stops_above", atStops(tone.stops_above), atValue(1)],
-  ];
+  const held = useRef("");
+  const { points, handles, bend, letGo } = useCurve(treatment, change);
   const under = (e: React.PointerEvent): [number, number] => {
     const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(svg.current!.getScreenCTM()!.inverse());
     return [p.x, p.y];
   };
-  /** The values for which the handle in hand lies under the pointer. */
-  const bent = (e: React.PointerEvent): Partial<Tone> => {
+  const bent = (e: React.PointerEvent, done: Done) => {
     const [px, py] = under(e);
     const stops = LOW + ((px - X) / WIDTH) * (HIGH - LOW);
-    if (held.current === "stops_above") return { stops_above: Number(clamp(stops, 0.5, 8).toFixed(2)) };
-    if (held.current === "shoulder")
-      return { shoulder: Number(clamp((1 - 2 ** stops) / 0.85, 0, 1).toFixed(3)) };
-    // y = x0²(1 + k) / (x0 + k), solved for k.
-    const x0 = 2 ** TOE_STOPS;
-    const y = clamp((Y + HEIGHT - py) / HEIGHT, 0, 1) ** 2.2;
-    const k = y >= x0 ? 0 : y <= x0 * x0 * 1.0001 ? 1 : (x0 * (x0 - y)) / (y - x0 * x0);
-    return { toe: Number(clamp(k / 0.1, 0, 1).toFixed(3)) };
+    bend(held.current, stops, clamp((Y + HEIGHT - py) / HEIGHT, 0, 1) ** 2.2, done);
   };
   const drag = useDrag({
     start: (e) => {
-      if (disabled) return false;
+      if (disabled || !handles.length) return false;
       const [px, py] = under(e);
-      const far = ([, x, y]: (typeof handles)[number]) => Math.hypot(px - x, (py - y) * 0.7);
-      held.current = handles.reduce((a, b) => (far(b) < far(a) ? b : a))[0];
-      change(bent(e), false);
+      const far = (h: CurveHandle) => Math.hypot(px - atStops(h.stops), (py - atValue(h.value)) * 0.7);
+      held.current = handles.reduce((a, b) => (far(b) < far(a) ? b : a)).field;
+      bent(e, false);
     },
-    move: (e) => change(bent(e), false),
-    end: (e) => change(bent(e), true),
-    cancel: () => useStore.getState().setDraft([]),
+    move: (e) => bent(e, false),
+    end: (e) => bent(e, true),
+    cancel: () => {
+      letGo();
+      useStore.getState().setDraft([]);
+    },
   });
-  const drawn = line<number>()
-    .x((stops) => atStops(stops))
-    .y((stops) => atValue(curve(tone, 2 ** stops)))
-    .digits(1)(SHOWN);
+  const drawn = line<[number, number]>()
+    .x(([stops]) => atStops(stops))
+    .y(([, value]) => atValue(value))
+    .digits(1)(points);
   return (
     <svg
       ref={svg}
@@ -130,38 +99,51 @@ export function ToneCurve({ tone, histogram, lift, disabled, change }: Props) {
         </g>
       ))}
       <path d={drawn ?? ""} fill="none" stroke="#66761a" strokeWidth="2" />
-      {handles.map(([field, x, y]) => (
-        <g
-          key={field}
-          className={cls("tone-handle")}
-          role="slider"
-          tabIndex={disabled ? -1 : 0}
-          aria-label={NAMES[field]}
-          aria-disabled={disabled}
-          aria-valuemin={RANGES[field][0]}
-          aria-valuemax={RANGES[field][1]}
-          aria-valuenow={Number(tone[field].toFixed(3))}
-          onKeyDown={(e) => {
-            const many = e.shiftKey ? 10 : 1;
-            const by = {
-              ArrowLeft: -many,
-              ArrowDown: -many,
-              ArrowRight: many,
-              ArrowUp: many,
-              PageDown: -10,
-              PageUp: 10,
-            }[e.key];
-            const [low, high] = RANGES[field];
-            const to = by !== undefined ? tone[field] + by * STEPS[field] : { Home: low, End: high }[e.key];
-            if (to === undefined || disabled || e.ctrlKey || e.metaKey) return;
-            e.preventDefault();
-            change({ [field]: Number(clamp(to, low, high).toFixed(3)) }, "soon");
-          }}
-        >
-          <circle cx={x} cy={y} r="12" fill="transparent" />
-          <circle cx={x} cy={y} r="5" fill="#fff" stroke="#1e1e1e" strokeWidth="1.4" />
-        </g>
-      ))}
+      {handles.map(({ field, title, stops, value }) => {
+        const form = numbers.find((n) => n.field === field);
+        const now = (treatment as unknown as Numbers)[field];
+        return (
+          form && (
+            <g
+              key={field}
+              className={cls("tone-handle")}
+              role="slider"
+              tabIndex={disabled ? -1 : 0}
+              aria-label={title}
+              aria-disabled={disabled}
+              aria-valuemin={form.low}
+              aria-valuemax={form.high}
+              aria-valuenow={Number(now.toFixed(3))}
+              onKeyDown={(e) => {
+                const many = e.shiftKey ? 10 : 1;
+                const by = {
+                  ArrowLeft: -many,
+                  ArrowDown: -many,
+                  ArrowRight: many,
+                  ArrowUp: many,
+                  PageDown: -10,
+                  PageUp: 10,
+                }[e.key];
+                const { low, high, step } = form;
+                const to = by !== undefined ? now + by * step : { Home: low, End: high }[e.key];
+                if (to === undefined || disabled || e.ctrlKey || e.metaKey) return;
+                e.preventDefault();
+                change({ [field]: Number(clamp(to, low, high).toFixed(3)) }, "soon");
+              }}
+            >
+              <circle cx={atStops(stops)} cy={atValue(value)} r="12" fill="transparent" />
+              <circle
+                cx={atStops(stops)}
+                cy={atValue(value)}
+                r="5"
+                fill="#fff"
+                stroke="#1e1e1e"
+                strokeWidth="1.4"
+              />
+            </g>
+          )
+        );
+      })}
     </svg>
   );
 }

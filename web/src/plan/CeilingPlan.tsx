@@ -6,11 +6,12 @@ import { useStore } from "../state/store";
 import { AreaFigures } from "../meter/MeterCard";
 import { Button } from "../ui/Button";
 import { placeFixture } from "../fixtures/place";
-import { useLux, WORKING_PLANE_M } from "./useLux";
+import { PlanLegend } from "./PlanLegend";
+import { useLux } from "./useLux";
 import { usePlacing } from "./usePlacing";
 import { FixtureSymbol, type Grip, type SymbolActs } from "./FixtureSymbol";
 import { KindStrip } from "./KindStrip";
-import { type ArrangeFigures, HINTS, Marks, type PlanTool, PlanTools, START_FIGURES } from "./PlanTools";
+import { type ArrangeFigures, Marks, type PlanTool, PlanTools, START_FIGURES } from "./PlanTools";
 import { PlanGround } from "./PlanGround";
 import { Section } from "./Section";
 import { home, keptInSight, objectsNear, round, wallsNear } from "./snapping";
@@ -380,19 +381,7 @@ export function CeilingPlan(props: Props) {
           Arrow keys move a cross, Enter places or points there, plus and minus zoom, N takes the next fixture
           in hand
         </span>
-        <div className={cls("legend number")}>
-          <span>
-            {kind
-              ? (HINTS[tool] ?? "click where it hangs (Shift: several, Alt: finely)")
-              : (HINTS[tool] ?? "drag to move, Shift to choose more, the square to aim, wheel to zoom")}
-          </span>
-          {room && (
-            <span>
-              direct at {WORKING_PLANE_M} m: mean {Math.round(room.average)} lx, greatest{" "}
-              {Math.round(room.greatest)} lx
-            </span>
-          )}
-        </div>
+        <PlanLegend tool={tool} places={kind !== null} room={room} />
       </div>
       {area && (
         <div className={cls("plan-area")}>

@@ -12,7 +12,6 @@ from valleylight.core.measure.direct import direct_lux
 from valleylight.core.measure.incident import incident
 from valleylight.core.trace.scene.compiler import RenderScene
 
-Array = NDArray[np.float64]
 MOST_POINTS = 5000
 
 

@@ -7,27 +7,6 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-Y_UP_TO_Z_UP = np.array([[1, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]], float)
-_COMPONENT = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
-_WIDTH = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
-LARGEST_TEXTURE = 4096
-#: What one model may hold in all: numbers of its accessors, pixels of its pictures, bytes of its description.
-MOST_NUMBERS, MOST_PIXELS, LARGEST_JSON_BYTES = 600_000_000, 600_000_000, 256 * 2**20
-MOST_NOTES = 50
-#: No part of a model stands farther from its origin; no picture is repeated more often.
-FARTHEST_M, FARTHEST_UV = 1e7, 1e6
-#: A see-through colour that covers less than this is a pane.
-SEEN_THROUGH = 0.99
-COMPRESSIONS = frozenset(("KHR_draco_mesh_compression", "EXT_meshopt_compression"))
-#: Extensions a file may require: those that are read, and those that only add to what the core of glTF says.
-KNOWN_EXTENSIONS = frozenset((
-    "KHR_materials_transmission", "KHR_materials_volume", "KHR_materials_ior", "KHR_materials_specular",
-    "KHR_materials_clearcoat", "KHR_materials_sheen", "KHR_materials_emissive_strength",
-    "KHR_materials_diffuse_transmission", "KHR_materials_unlit", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing",
-    "KHR_lights_punctual", "KHR_xmp_json_ld",
-))  # fmt: skip
-_REMEDY = "Export the model again as glTF binary (.glb)"
-
 
 def good_normals(normals: NDArray[np.float32]) -> NDArray[np.bool_]:
     """Which normals have a direction."""

@@ -9,21 +9,10 @@ import struct
 from typing import Any
 from urllib.parse import unquote_to_bytes
 
-import numpy as np
-
 from valleylight.core.errors import InputError
 
-Y_UP_TO_Z_UP = np.array([[1, 0, 0, 0], [0, 0, -1, 0], [0, 1, 0, 0], [0, 0, 0, 1]], float)
-_COMPONENT = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: np.uint32, 5126: np.float32}
-_WIDTH = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT4": 16}
-LARGEST_TEXTURE = 4096
-#: What one model may hold in all: numbers of its accessors, pixels of its pictures, bytes of its description.
-MOST_NUMBERS, MOST_PIXELS, LARGEST_JSON_BYTES = 600_000_000, 600_000_000, 256 * 2**20
-MOST_NOTES = 50
-#: No part of a model stands farther from its origin; no picture is repeated more often.
-FARTHEST_M, FARTHEST_UV = 1e7, 1e6
-#: A see-through colour that covers less than this is a pane.
-SEEN_THROUGH = 0.99
+#: What the description of a model may hold, in bytes.
+LARGEST_JSON_BYTES = 256 * 2**20
 COMPRESSIONS = frozenset(("KHR_draco_mesh_compression", "EXT_meshopt_compression"))
 #: Extensions a file may require: those that are read, and those that only add to what the core of glTF says.
 KNOWN_EXTENSIONS = frozenset((

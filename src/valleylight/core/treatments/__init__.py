@@ -17,7 +17,7 @@ from pydantic import Field
 from valleylight.core.treatments.base import Pointwise, Spatial, Treatment
 
 #: Files of the package that hold no treatment.
-_WITHOUT = {"base", "run"}
+_WITHOUT = {"base", "drawn", "run"}
 
 
 def _found() -> tuple[type[Treatment], ...]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Protocol, Self, runtime_checkable
 
 import numpy as np
 from numpy.typing import NDArray
@@ -36,6 +36,27 @@ class Pointwise(Treatment):
     def operation(self) -> Operation:
         """What it does to a picture whose white is 1."""
         raise NotImplementedError
+
+
+@dataclass(frozen=True)
+class Handle:
+    """A place of a treatment's curve that can be taken hold of: the field it sets, and where it lies."""
+
+    field: str
+    title: str
+    stops: float
+    value: float
+
+
+@runtime_checkable
+class Bendable(Protocol):
+    """A treatment that is a curve, and is bent on it."""
+
+    def handles(self) -> list[tuple[str, str, float]]:
+        """Field, title and stops about white of each handle."""
+
+    def bent(self, field: str, stops: float, value: float) -> Self:
+        """With the handle of a field as near as it goes to a place: stops about white, value 0 to 1. Raises InputError for another field."""
 
 
 class Spatial(Treatment):
@@ -95,3 +116,11 @@ def number(
     rule = shown or (low, high)
     form: dict[str, Any] = {"label": label, "step": step, "unit": unit, "low": rule[0], "high": rule[1]}
     return Field(normal, ge=low, le=high, description=description, json_schema_extra={"form": form})
+
+
+def within(kind: type[Treatment], field: str, value: float) -> float:
+    """A number of a treatment kept within its range."""
+    for limit in kind.model_fields[field].metadata:
+        value = max(value, getattr(limit, "ge", value))
+        value = min(value, getattr(limit, "le", value))
+    return value

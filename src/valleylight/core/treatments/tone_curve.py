@@ -6,12 +6,16 @@ Hue is kept by scaling all channels alike; above the knee colours run to white a
 
 from __future__ import annotations
 
+from math import log2
 from typing import ClassVar, Literal
 
-from valleylight.core.treatments.base import Operation, Pointwise, number, tone
+from valleylight.core.errors import InputError
+from valleylight.core.treatments.base import Operation, Pointwise, number, tone, within
 
 #: How far below white the softest shoulder begins, and how deep the deepest toe is.
 SOFTEST, DEEPEST = 0.85, 0.1
+#: Where the toe is taken hold of, in stops about white.
+TOE_STOPS = -4.0
 
 
 class ToneCurve(Pointwise):
@@ -29,3 +33,25 @@ class ToneCurve(Pointwise):
 
     def operation(self) -> Operation:
         return tone(1.0 - SOFTEST * self.shoulder, 2.0**self.stops_above, DEEPEST * self.toe)
+
+    def handles(self) -> list[tuple[str, str, float]]:
+        return [
+            ("toe", "Toe", TOE_STOPS),
+            ("shoulder", "Shoulder", log2(1.0 - SOFTEST * self.shoulder)),
+            ("stops_above", "White point", self.stops_above),
+        ]
+
+    def bent(self, field: str, stops: float, value: float) -> ToneCurve:
+        if field == "stops_above":
+            return self._with(stops_above=round(stops, 2))
+        if field == "shoulder":
+            return self._with(shoulder=round((1.0 - 2.0 ** min(stops, 0.0)) / SOFTEST, 3))
+        if field == "toe":  # y = x^2 (1 + k) / (x + k), solved for k
+            x, y = 2.0**TOE_STOPS, value
+            k = 0.0 if y >= x else DEEPEST if y <= x * x else x * (x - y) / (y - x * x)
+            return self._with(toe=round(k / DEEPEST, 3))
+        raise InputError(f"the tone curve has no handle {field!r}", "field", "Take one of the handles it tells of")
+
+    def _with(self, **changed: float) -> ToneCurve:
+        """With a field changed, kept within its range."""
+        return self.model_copy(update={name: within(type(self), name, value) for name, value in changed.items()})

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable
-from typing import Literal
 
 from PIL import Image
 
@@ -18,7 +17,6 @@ from valleylight.server.store.tables import ProfileRow
 
 log = logs.log()
 
-Side = Literal["wall", "floor"]
 #: Colour temperature of the pictures of a profile that states none.
 SHOWN_K = 3000.0
 #: News of progress after so many profiles.

@@ -30,10 +30,10 @@ from valleylight.core.trace.integrator.vertices import at_surface, first_surface
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.intersect.vertex import camera_ray, fetch_record, meet
 from valleylight.core.trace.lights import daylight
+from valleylight.core.trace.nextevent.catcher import share_unshaded
 from valleylight.core.trace.nextevent.direct import (
     add,
     answer,
-    share_unshaded,
 )
 from valleylight.core.trace.nextevent.emission import from_beyond, given_off
 from valleylight.core.trace.nextevent.passage import FAR, MAX_PANES, cut_out

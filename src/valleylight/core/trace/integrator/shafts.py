@@ -47,7 +47,7 @@ from valleylight.core.trace.sampling.dimensions import (
     seed_of_step,
 )
 
-U32, I64 = np.uint32, np.int64
+I64 = np.int64
 #: Behind the first bounce a segment is asked with this many times the share of light it scatters.
 KEEN = 3.0
 

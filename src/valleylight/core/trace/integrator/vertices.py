@@ -20,10 +20,6 @@ from valleylight.core.trace.nextevent.direct import ask_onwards, note_place, sha
 from valleylight.core.trace.sampling.dimensions import BRANCH_FATE, CHOICE, DIRECTION, DROP, DROP_FATE, of_step
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
-#: While a path takes its step, what the one so many places after it has met is fetched.
-AHEAD = 2
-#: Pixels are taken block by block: what their paths meet lies near together.
-BLOCK_WIDTH, BLOCK_HEIGHT = 8, 4
 
 
 @part

@@ -20,8 +20,8 @@ from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.intersect.vertex import record_of
 from valleylight.core.trace.lights import daylight, lamplight
 from valleylight.core.trace.media import air
-from valleylight.core.trace.nextevent.passage import BLOCKS, CLEAR, FAR, PASSES, shade, short_of, through_glass
-from valleylight.core.trace.sampling.sobol import bits, hash32, power_heuristic, scatter_square
+from valleylight.core.trace.nextevent.passage import BLOCKS, CLEAR, FAR, shade, short_of, through_glass
+from valleylight.core.trace.sampling.sobol import hash32, power_heuristic
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
 
@@ -371,43 +371,3 @@ def answer(scene, work, first, asked):
                 work.passes[y, x, columns.PASS_SHADED] += (0.2126 * r + 0.7152 * g + 0.0722 * b) * whole
             add(work, sample, group, r, g, b, q[k, layout.ASK_MOST])
     return spent
-
-
-@kernel
-def share_unshaded(scene, work, vertex, seed):
-    """Share of the daylight on a matt surface at a vertex that nothing shades: rays spent, and one sample of it (0 or 1).
-
-    Sun or sky is chosen by what it gives there and a direction of the sky by what it gives to the surface (drawn by
-    luminance, accepted by its cosine), so that the mean of the samples is the light with what stands around over the
-    light without it. `seed` begins the numbers that it draws.
-    """
-    sun = scene.sun
-    gx, gy, gz = vertex.gx, vertex.gy, vertex.gz
-    facing = gx * sun[layout.SUN_TOWARDS] + gy * sun[layout.SUN_TOWARDS + 1] + gz * sun[layout.SUN_TOWARDS + 2]
-    by_sun = 0.0
-    if work.settings[layout.SUN_ON] > 0.0 and facing > 0.0:
-        by_sun = sun[layout.SUN_LUMINANCE + 1] / sun[layout.SUN_DENSITY] * facing
-        by_sun *= through_cloud(scene.cloud_shadow, scene.cloud_frame, vertex.x, vertex.y, vertex.z)
-    by_sky = work.settings[layout.SKY_LUX] * 0.5 * (1.0 + gz)
-    if by_sun + by_sky <= 0.0:
-        return 0, 1.0
-    if bits(I64(0), seed, I64(0)) / 4294967296.0 * (by_sun + by_sky) < by_sun:
-        a, b = scatter_square(I64(0), seed, I64(1))
-        lx, ly, lz = daylight.sample_cone(sun, a, b)
-    else:
-        lx, ly, lz = 0.0, 0.0, 1.0
-        for attempt in range(32):
-            a, b = scatter_square(I64(attempt), seed, I64(2))
-            lx, ly, lz = daylight.sample_sky(
-                scene.dome_marginal, scene.dome_conditional, 1.0, 0.0, scene.openings, work.weights, 0.0, 0.0, 0.0, a, b
-            )
-            if scatter_square(I64(attempt), seed, I64(3))[0] < gx * lx + gy * ly + gz * lz and lz > 0.0:
-                break
-    e = vertex.lift
-    ox, oy, oz = vertex.x + gx * e, vertex.y + gy * e, vertex.z + gz * e
-    if gx * lx + gy * ly + gz * lz <= 0.0:
-        return 0, 1.0
-    if rays.blocked(scene.handle, work.shadow, work.shadow_word, ox, oy, oz, lx, ly, lz, FAR, rays.OPAQUE | rays.BODY):
-        return 1, 0.0
-    r, g, b, _ = through_glass(scene, work, ox, oy, oz, lx, ly, lz, FAR, PASSES)
-    return 1, 0.2126 * r + 0.7152 * g + 0.0722 * b

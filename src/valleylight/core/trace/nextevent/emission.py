@@ -14,7 +14,7 @@ from valleylight.core.trace.lights import daylight, lamplight
 from valleylight.core.trace.nextevent.direct import LEAST_FACE, add
 from valleylight.core.trace.sampling.sobol import power_heuristic
 
-U32, I64, F64 = np.uint32, np.int64, np.float64
+F64 = np.float64
 
 
 @kernel

@@ -27,8 +27,8 @@ from valleylight.core.trace.bsdf.paint import paint_at
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.intersect.vertex import meet
 from valleylight.core.trace.lights import daylight
-from valleylight.core.trace.nextevent.direct import CLEAR, FAR, PASSES, ask
-from valleylight.core.trace.nextevent.passage import cut_out, shade, through_glass
+from valleylight.core.trace.nextevent.direct import ask
+from valleylight.core.trace.nextevent.passage import CLEAR, FAR, PASSES, cut_out, shade, through_glass
 from valleylight.core.trace.sampling.sobol import power_heuristic, square
 
 F32, F64, I64, U32 = np.float32, np.float64, np.int64, np.uint32

@@ -39,7 +39,7 @@ from valleylight.core.trace.sampling.dimensions import (
 )
 from valleylight.core.trace.sampling.sobol import basis, disk, hash32
 
-U32, I64, F64 = np.uint32, np.int64, np.float64
+U32, F64 = np.uint32, np.float64
 MOST_EVENTS = 16
 
 

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
+
+from valleylight.core.treatments import AnyTreatment
 
 
 class TreatmentNumber(BaseModel):
@@ -28,3 +30,37 @@ class TreatmentLine(BaseModel):
     about: str = Field(description="What it does, in a sentence")
     at_first: dict[str, Any] = Field(description="It as a new look has it")
     numbers: list[TreatmentNumber]
+
+
+class Bend(BaseModel):
+    """Where the handle of a curve is drawn to."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    field: str = Field(max_length=40)
+    stops: float = Field(ge=-40, le=40, description="Stops about white")
+    value: float = Field(ge=-10, le=10, description="Value on the display's linear scale")
+
+
+class CurveWanted(BaseModel):
+    """A treatment that is a curve, and how it is to be bent first."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    treatment: AnyTreatment
+    bend: Bend | None = None
+
+
+class CurveHandle(BaseModel):
+    """A place of a curve that can be taken hold of: the field it sets, and where it lies."""
+
+    field: str
+    title: str
+    stops: float
+    value: float
+
+
+class CurveDrawn(BaseModel):
+    """The treatment, bent where that was asked, with its curve: stops about white and the value on the display's linear scale."""
+
+    treatment: AnyTreatment
+    points: list[tuple[float, float]]
+    handles: list[CurveHandle]
