@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.test_bench import BENCH, changed_picture, wait_for_live, wait_until
+from tests.browser.acts import BENCH, changed_picture, live, until
 from valleylight.demo.more_profiles import files
 
 CATALOGUE = "/p/small-room/catalogue"
@@ -43,7 +43,7 @@ def test_a_folder_of_profiles_is_taken_in_and_chosen_from_by_eye(page, folder):
     expect(sheet).to_contain_text("narrow spot")
     expect(sheet).to_contain_text("Flux code")
     floor = sheet.get_by_role("img", name=re.compile("on a floor"))
-    wait_until(page, lambda: floor.evaluate("i => i.naturalWidth") == 400)
+    until(page, lambda: floor.evaluate("i => i.naturalWidth") == 400)
     sheet.get_by_role("button", name="Similar to this").click()
     expect(profiles.get_by_role("button").first).to_contain_text("Spot 8")
     expect(profiles.get_by_role("button").nth(1)).to_contain_text(re.compile("Spot 1[28]|Downlight 15"))
@@ -54,7 +54,7 @@ def test_a_folder_of_profiles_is_taken_in_and_chosen_from_by_eye(page, folder):
     both = page.get_by_role("region", name="Compared profiles")
     expect(both.get_by_role("article")).to_have_count(2)
     wall = both.get_by_role("img", name=re.compile("Spot 8 on a wall"))
-    wait_until(page, lambda: wall.evaluate("i => i.naturalWidth") == 240)
+    until(page, lambda: wall.evaluate("i => i.naturalWidth") == 240)
 
 
 def test_a_drawn_distribution_and_a_usual_source(page):
@@ -75,7 +75,7 @@ def test_a_drawn_distribution_and_a_usual_source(page):
 
 def test_a_row_on_the_plan_linked_light_and_independence(page):
     page.goto(BENCH)
-    wait_for_live(page)
+    live(page)
     page.get_by_role("tab", name="Ceiling plan").click()
     page.locator(".KindStrip_kind").filter(has_text="Downlight 36").click()
     page.get_by_role("button", name="Row", exact=True).click()
@@ -106,7 +106,7 @@ def test_a_row_on_the_plan_linked_light_and_independence(page):
 
 def test_scenes_alone_and_shares(page):
     page.goto("/p/small-room/bench/inside/night")
-    wait_for_live(page)
+    live(page)
     page.get_by_role("button", name=re.compile("^Fixtures")).click()
     page.get_by_label("Name of a new scene").fill("Evening")
     page.get_by_role("button", name="Keep", exact=True).click()
@@ -125,7 +125,7 @@ def test_scenes_alone_and_shares(page):
 
 def test_the_meter_and_false_colour(page):
     page.goto("/p/small-room/bench/inside/night")
-    wait_for_live(page)
+    live(page)
     page.get_by_role("heading", name="Daylight").click()
     changed_picture(page, page.get_by_role("button", name="Illuminance").click)
     expect(page.get_by_label("Scale in lx")).to_be_visible()
