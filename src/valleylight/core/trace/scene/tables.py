@@ -19,15 +19,18 @@ def air_array(air: Air, low: NDArray[np.float64], high: NDArray[np.float64]) -> 
     """The air's record (21,); `low`, `high` bound the stage, whose surroundings unbounded air reaches far beyond."""
     row = np.zeros(layout.AIR_WIDTH)
     if air.extent == "box":
-        row[0:3], row[3:6] = air.low, air.high
+        corners = (*air.low, *air.high)
     else:
         reach = 10 * max(float((high - low).max()), 1000.0)
-        row[0:3], row[3:6] = low - reach, high + reach
-    row[6], row[7], row[8] = 1.0 / air.free_path_m, air.base_height_m, 1.0 / air.fall_m if air.fall_m else 0.0
-    row[9:12] = air.colour
-    row[12], row[13], row[14] = air.forward, air.back, air.back_share
-    row[15], row[16], row[17:20] = air.unevenness, 1.0 / air.uneven_size_m, air.drift
-    row[20] = float(air.multiple)
+        corners = (*(low - reach), *(high + reach))
+    row[layout.AIR_BOX : layout.AIR_BOX + 6] = corners
+    row[layout.AIR_EXTINCTION], row[layout.AIR_BASE] = 1.0 / air.free_path_m, air.base_height_m
+    row[layout.AIR_FALL] = 1.0 / air.fall_m if air.fall_m else 0.0
+    row[layout.three(layout.AIR_ALBEDO)] = air.colour
+    row[layout.AIR_FORWARD], row[layout.AIR_BACK], row[layout.AIR_BACK_SHARE] = air.forward, air.back, air.back_share
+    row[layout.AIR_UNEVEN], row[layout.AIR_FINENESS] = air.unevenness, 1.0 / air.uneven_size_m
+    row[layout.three(layout.AIR_DRIFT)] = air.drift
+    row[layout.AIR_MULTIPLE] = float(air.multiple)
     return row
 
 
