@@ -1,0 +1,382 @@
+// @vitest-environment jsdom
+import { cleanup, render, screen, waitFor, within } from "@testing-library/react";
+import userEvent from "@testing-library/user-event";
+import { MemoryRouter } from "react-router";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+
+import { api, type KindFigures, type Occasion, type Plate, type Project, type View } from "../src/api/client";
+import { PlateStrip } from "../src/bench/PlateStrip";
+import { stateOf, STEPS } from "../src/bench/steps";
+import { Thread } from "../src/bench/Thread";
+import type { Hands } from "../src/bench/useBench";
+import { Groups } from "../src/fixtures/Groups";
+import type { FixturesProps } from "../src/fixtures/Fixtures";
+import { AirInstrument, layersOf } from "../src/instruments/AirInstrument";
+import { StageInstrument } from "../src/instruments/StageInstrument";
+import { KindStrip } from "../src/plan/KindStrip";
+import { PlanLegend } from "../src/plan/PlanLegend";
+import { queries } from "../src/state/server";
+import { useStore } from "../src/state/store";
+import { classesOf } from "../src/ui/classes";
+
+const noon = {
+  key: "noon",
+  name: "Noon",
+  when: "2026-06-21T12:30:00",
+  season: "autumn",
+  levels: { Ceiling: 80 },
+} as unknown as Occasion;
+const view = {
+  key: "inside",
+  name: "Inside",
+  lens: { f_number: 8, shutter_s: 1 / 60, iso: 100 },
+} as unknown as View;
+const fixture = (key: string, group: string, on = true) => ({ key, kind: "spot", group, on });
+const project = {
+  name: "Room",
+  stage: { white_card: false },
+  placements: [{ key: "room", name: "room.glb" }],
+  layers: [{ key: "garden", name: "Garden", in_models: "planting" }],
+  fixtures: [
+    fixture("a", "Ceiling"),
+    fixture("b", "Ceiling"),
+    fixture("c", "Shelves"),
+    fixture("d", "Shelves", false),
+  ],
+  kinds: [{ key: "spot", name: "Spot" }],
+  scenes: [
+    { key: "dinner", name: "Dinner", levels: { Ceiling: 80 } },
+    { key: "work", name: "Work", levels: { Ceiling: 100, Shelves: 50 } },
+  ],
+  looks: [{ key: "plain", name: "Plain" }],
+  views: [view],
+  occasions: [noon],
+} as unknown as Project;
+
+function hands() {
+  const made = {
+    occasion: vi.fn(),
+    changes: vi.fn(),
+    view: vi.fn(),
+    lens: vi.fn(),
+    look: vi.fn(),
+    fixtures: vi.fn(),
+  };
+  return { ...made, all: made as unknown as Hands };
+}
+
+beforeEach(() => queries.clear());
+afterEach(() => {
+  cleanup();
+  vi.restoreAllMocks();
+});
+
+describe("groups of fixtures", () => {
+  const shown = (more: Partial<FixturesProps> = {}) => {
+    const hand = hands();
+    const acts = { choose: vi.fn(), openPlan: vi.fn(), setAlone: vi.fn(), chooseKind: vi.fn() };
+    const props = {
+      slug: "room",
+      project,
+      occasion: noon,
+      header: { shares: { Ceiling: 0.42, Shelves: 0.001 } },
+      hands: hand.all,
+      chosen: [],
+      alone: null,
+      kind: null,
+      ...acts,
+      ...more,
+    } as unknown as FixturesProps;
+    render(<Groups {...props} />);
+    return { ...hand, ...acts };
+  };
+
+  it("tell how many they are, and what each gives to the picture", () => {
+    shown();
+    expect(screen.getByText("4 in 2 groups. Choose one here or on the plan.")).toBeTruthy();
+    expect(screen.getByText("42 %")).toBeTruthy();
+    expect(screen.getByRole("note").textContent).toBe("Shelves: 2 lamps deliver 0.1 % of this picture.");
+  });
+
+  it("are switched without touching the levels of others", async () => {
+    const { occasion } = shown();
+    await userEvent.click(screen.getByRole("checkbox", { name: "Ceiling on" }));
+    expect(occasion).toHaveBeenLastCalledWith("Switch Ceiling", { levels: { Ceiling: 0 } }, true);
+    await userEvent.click(screen.getByRole("checkbox", { name: "Shelves on" }));
+    expect(occasion).toHaveBeenLastCalledWith(
+      "Switch Shelves",
+      { levels: { Ceiling: 80, Shelves: 0 } },
+      true,
+    );
+  });
+
+  it("are seen alone, and together again", async () => {
+    const { setAlone } = shown({ alone: "Ceiling" });
+    await userEvent.click(screen.getByRole("button", { name: "Shelves alone" }));
+    await userEvent.click(screen.getByRole("button", { name: "Ceiling alone" }));
+    expect(setAlone.mock.calls).toEqual([["Shelves"], [null]]);
+  });
+
+  it("are chosen whole", async () => {
+    const { choose } = shown();
+    await userEvent.click(screen.getByRole("button", { name: /^Ceiling 2$/ }));
+    expect(choose).toHaveBeenLastCalledWith(["a", "b"]);
+  });
+
+  it("are set by scenes, which say when they hold", async () => {
+    const { occasion, changes } = shown();
+    const dinner = screen.getByText("Dinner").parentElement!;
+    expect(within(dinner).getByText("now")).toBeTruthy();
+    expect(within(screen.getByText("Work").parentElement!).queryByText("now")).toBeNull();
+    await userEvent.click(screen.getByRole("button", { name: "Set scene Work" }));
+    const levels = { Ceiling: 100, Shelves: 50 };
+    expect(occasion).toHaveBeenLastCalledWith("Scene Work", { levels }, true);
+    await userEvent.click(screen.getByRole("button", { name: "Take away scene Work" }));
+    expect(changes.mock.lastCall![1]).toEqual([{ part: "scene", key: "work", value: null }]);
+  });
+
+  it("are kept as a scene under a key of its own", async () => {
+    const { changes } = shown();
+    await userEvent.type(screen.getByRole("textbox", { name: "Name of a new scene" }), "  Dinner {Enter}");
+    const value = { key: "dinner-2", name: "Dinner", levels: { Ceiling: 80, Shelves: 100 } };
+    expect(changes).toHaveBeenLastCalledWith(
+      "Keep scene Dinner",
+      [{ part: "scene", key: "dinner-2", value }],
+      true,
+    );
+  });
+
+  it("say what to do when there are none", () => {
+    shown({ project: { ...project, fixtures: [], scenes: [] } as Project });
+    expect(screen.getByText(/^None yet. Open the ceiling plan/)).toBeTruthy();
+    expect(screen.queryByText("Scenes")).toBeNull();
+  });
+});
+
+describe("layers of an occasion", () => {
+  const shown = async (occasion: Occasion, onStage = ["garden", "snow"]) => {
+    const hand = hands();
+    vi.spyOn(api, "stage").mockResolvedValue({ layers: onStage } as never);
+    render(<AirInstrument slug="room" project={project} occasion={occasion} hands={hand.all} />);
+    await waitFor(() => expect(api.stage).toHaveBeenCalled());
+    return hand;
+  };
+
+  it("are those of the project, then those that models alone know", () => {
+    const listed = layersOf(project.layers!, ["snow", "garden"]);
+    expect(listed.map((l) => [l.key, l.name])).toEqual([
+      ["garden", "Garden"],
+      ["snow", "snow"],
+    ]);
+    expect(layersOf([], [])).toEqual([]);
+  });
+
+  it("are hidden by their keys", async () => {
+    const { occasion } = await shown(noon);
+    await userEvent.click(await screen.findByRole("checkbox", { name: "snow" }));
+    expect(occasion).toHaveBeenLastCalledWith("Hide snow", { hidden_layers: ["snow"] }, true);
+    await userEvent.click(screen.getByRole("checkbox", { name: "Garden" }));
+    expect(occasion).toHaveBeenLastCalledWith("Hide Garden", { hidden_layers: ["garden"] }, true);
+  });
+
+  it.each([["garden"], ["planting"]])("are shown again, hidden as %s", async (name) => {
+    const { occasion } = await shown({ ...noon, hidden_layers: [name, "snow"] } as Occasion);
+    const garden = await screen.findByRole("checkbox", { name: "Garden" });
+    expect((garden as HTMLInputElement).checked).toBe(false);
+    await userEvent.click(garden);
+    expect(occasion).toHaveBeenLastCalledWith("Show Garden", { hidden_layers: ["snow"] }, true);
+  });
+
+  it("set the season apart from what is hidden", async () => {
+    const { occasion } = await shown(noon);
+    await userEvent.selectOptions(screen.getByRole("combobox", { name: "Season" }), "winter");
+    expect(occasion).toHaveBeenLastCalledWith("Season", { season: "winter" }, true);
+  });
+});
+
+describe("the stage", () => {
+  const shown = async (stage: Partial<Project> = {}) => {
+    const hand = hands();
+    const figures = {
+      objects: 12,
+      triangles: 3456,
+      size_m: [6, 4, 3],
+      notes: ["A word about it."],
+      layers: [],
+    };
+    vi.spyOn(api, "stage").mockResolvedValue(figures as never);
+    vi.spyOn(api, "surfaces").mockResolvedValue([] as never);
+    const made = { ...project, ...stage } as Project;
+    render(
+      <StageInstrument slug="room" project={made} hands={hand.all} surface={null} chooseSurface={vi.fn()} />,
+    );
+    await screen.findByText("A word about it.");
+    return hand;
+  };
+
+  it("takes a thing away as a whole", async () => {
+    const { changes } = await shown();
+    await userEvent.click(screen.getByRole("button", { name: "Take away room.glb" }));
+    const gone = [{ part: "placement", key: "room", value: null }];
+    expect(changes).toHaveBeenLastCalledWith("Take room.glb away", gone, true);
+  });
+
+  it("turns white card on by that field alone", async () => {
+    const { changes } = await shown();
+    await userEvent.click(screen.getByRole("checkbox", { name: /White card/ }));
+    const on = [{ part: "stage", at: ["white_card"], value: true }];
+    expect(changes).toHaveBeenLastCalledWith("White card", on, true);
+  });
+
+  it("says when nothing stands there", async () => {
+    await shown({ placements: [] });
+    expect(screen.getByText("Nothing yet: open a model.")).toBeTruthy();
+    expect(within(screen.getByRole("list", { name: "Models" })).queryByText("room.glb")).toBeNull();
+  });
+});
+
+describe("the strip of plates", () => {
+  const plate = (id: number, rank: number | null = null, name = "") =>
+    ({
+      id,
+      rank,
+      name,
+      quality: "proof",
+      created: "2026-06-21T10:00:00Z",
+      width: 8,
+      height: 4,
+    }) as unknown as Plate;
+  const shown = (plates: Plate[], chosen: number | null = null) => {
+    const commit = vi.fn().mockResolvedValue(true);
+    useStore.setState({ commit });
+    const acts = { choose: vi.fn(), keep: vi.fn() };
+    const live = { url: "blob:1" } as never;
+    render(<PlateStrip live={live} plates={plates} chosen={chosen} other={null} label="Inside" {...acts} />);
+    return { commit, ...acts };
+  };
+  const more = async (about: RegExp, item: string) => {
+    await userEvent.click(screen.getByRole("button", { name: about }));
+    await userEvent.click(await screen.findByRole("button", { name: item }));
+  };
+
+  it.each([
+    ["between its neighbours", "Left", 2, 6.5],
+    ["before the first", "Left", 1, 8],
+    ["behind the last", "Right", 1, 4],
+  ])("moves one %s", async (_, way, index, rank) => {
+    const plates = [plate(7), plate(6), plate(5)];
+    const { commit } = shown(plates);
+    const name = `More: plate “proof of`;
+    const buttons = screen.getAllByRole("button", { name: new RegExp(name) });
+    await userEvent.click(buttons[index]);
+    await userEvent.click(await screen.findByRole("button", { name: way }));
+    const id = String(plates[index].id);
+    const change = { part: "plate", key: id, at: ["rank"], value: rank };
+    expect(commit).toHaveBeenLastCalledWith("Move plate", [change]);
+  });
+
+  it("lets go of the chosen one that is taken away, and offers it back", async () => {
+    const { commit, choose } = shown([plate(3, null, "Best")], 3);
+    await more(/More: plate “Best”/, "Take away");
+    expect(choose).toHaveBeenLastCalledWith(null);
+    expect(commit).toHaveBeenLastCalledWith("Take plate away", [{ part: "plate", key: "3", value: null }]);
+    await waitFor(() => expect(useStore.getState().notices.at(-1)?.text).toBe("Plate “Best” is taken away."));
+  });
+
+  it("says how the first one comes about", async () => {
+    const { keep } = shown([]);
+    expect(screen.getByText(/^No plate yet/)).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: "Keep live" }));
+    expect(keep).toHaveBeenCalled();
+  });
+});
+
+describe("kinds within reach", () => {
+  const kind = (key: string, beam: [number, number]) =>
+    ({
+      kind: { key, name: key },
+      beam_deg: beam,
+      lumens: 812.4,
+      peak_cd: 100,
+      warnings: [],
+      source_format: "LM-63",
+      gamma_deg: [0, 90],
+      across_cd: [1, 0],
+      along_cd: [1, 0],
+    }) as unknown as KindFigures;
+
+  it("tell their flux and spread, and are put back by a second press", async () => {
+    const choose = vi.fn();
+    const kinds = [kind("spot", [24.4, 23.6]), kind("line", [90, 60]), kind("globe", [360, 200])];
+    render(
+      <MemoryRouter>
+        <KindStrip slug="room" kinds={kinds} kind="line" choose={choose} />
+      </MemoryRouter>,
+    );
+    expect(screen.getByText("812 lm 24°")).toBeTruthy();
+    expect(screen.getByText("812 lm 90°×60°")).toBeTruthy();
+    expect(screen.getByText("812 lm diffuse")).toBeTruthy();
+    await userEvent.click(screen.getByRole("button", { name: /spot/ }));
+    await userEvent.click(screen.getByRole("button", { name: /line/ }));
+    expect(choose.mock.calls).toEqual([["spot"], [null]]);
+  });
+
+  it("and the plan's legend says what the hand does", () => {
+    const { rerender } = render(<PlanLegend tool="one" places={false} room={null as never} />);
+    expect(screen.getByText(/^drag to move/)).toBeTruthy();
+    rerender(<PlanLegend tool="one" places room={{ average: 311.6, greatest: 740.2 } as never} />);
+    expect(screen.getByText(/^click where it hangs/)).toBeTruthy();
+    expect(screen.getByText(/mean 312 lx, greatest 740 lx/)).toBeTruthy();
+  });
+});
+
+describe("the order of work", () => {
+  it("tells the state of each step in a few words", () => {
+    const told = STEPS.map((step) => stateOf(step, project, view, noon, 61.7));
+    // EV = log2(N² / t) at ISO 100: log2(64 × 60) = 11.9.
+    expect(told).toEqual(["1 model", "12:30, 62°", "3 of 4 on", "autumn", "EV 11.9", "Plain"]);
+    const dark = { ...noon, levels: { Ceiling: 0, Shelves: 0 } } as Occasion;
+    expect(stateOf("fixtures", project, view, dark, null)).toBe("4 off");
+    expect(stateOf("daylight", project, view, noon, null)).toBe("12:30");
+    const card = { ...project, stage: { white_card: true }, placements: [{}, {}] } as unknown as Project;
+    expect(stateOf("stage", card, view, noon, null)).toBe("2 models, card");
+    expect(stateOf("stage", { ...project, placements: [] } as Project, view, noon, null)).toBe("empty");
+  });
+
+  it("marks what changed since the plate, and undoes what it names", async () => {
+    const acts = { choose: vi.fn(), onStep: vi.fn(), zones: vi.fn() };
+    render(
+      <Thread
+        current="lens"
+        changed={new Set(["daylight"])}
+        project={project}
+        view={view}
+        occasion={noon}
+        altitude={10}
+        undo="Hour"
+        redo={null}
+        toggles={[["Zones", "Z", true, acts.zones]]}
+        {...acts}
+      />,
+    );
+    expect(screen.getByRole("button", { name: /Lens/ }).getAttribute("aria-current")).toBe("step");
+    await userEvent.click(screen.getByRole("button", { name: /Daylight.*changed since the plate/ }));
+    expect(acts.choose).toHaveBeenCalledWith("daylight");
+    const undo = screen.getByRole("button", { name: /^Undo/ });
+    expect(undo.title).toBe("Hour");
+    await userEvent.click(undo);
+    expect(acts.onStep).toHaveBeenCalledWith("undo");
+    expect((screen.getByRole("button", { name: /^Redo/ }) as HTMLButtonElement).disabled).toBe(true);
+    await userEvent.click(screen.getByRole("button", { name: /^Zones/, pressed: true }));
+    expect(acts.zones).toHaveBeenCalled();
+  });
+});
+
+describe("class names", () => {
+  it("are a component's where its sheets know them, and hold everywhere else", () => {
+    const cls = classesOf({ strip: "PlateStrip_strip" }, { plan: "plan_plan" });
+    expect(cls("strip quiet  plan")).toBe("PlateStrip_strip quiet plan_plan");
+    expect(cls(`strip ${false ? "x" : ""}`)).toBe("PlateStrip_strip");
+    expect([cls(undefined), cls(false), cls("")]).toEqual(["", "", ""]);
+  });
+});
