@@ -25,7 +25,7 @@ class Server:
 
     def __init__(self, url: str | None, var: Path, **settings: int) -> None:
         self._settings = {f"VALLEYLIGHT_{name.upper()}": str(value) for name, value in settings.items()}
-        self.port, self._url, self._var = free_port(), url, var
+        self.port, self._url, self.var = free_port(), url, var
         self.address = f"http://127.0.0.1:{self.port}"
         self.process: subprocess.Popen[bytes] | None = None
 
@@ -33,7 +33,7 @@ class Server:
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "src"), **self._settings}
         if self._url is not None:  # else it has a database of its own
             environment["VALLEYLIGHT_DATABASE_URL"] = self._url
-        command = [sys.executable, "-m", "valleylight", "serve", "--port", str(self.port), "--var", str(self._var)]
+        command = [sys.executable, "-m", "valleylight", "serve", "--port", str(self.port), "--var", str(self.var)]
         self.process = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL)
         deadline = time.monotonic() + 120
         while True:

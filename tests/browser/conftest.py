@@ -17,30 +17,42 @@ FLAGS = [
 
 
 #: Pictures of few pixels: what is tried here is how they are asked for and shown.
-SMALL = {"sketch_width": 320, "proof_width": 480, "press_width": 640, "live_width": 481, "live_samples": 4}
+SMALL = {"sketch_width": 320, "proof_width": 480, "press_width": 640, "live_width": 481, "live_samples": 1}
 
 expect.set_options(timeout=45_000)
 
 
-@pytest.fixture(scope="module")
-def server(database_server, tmp_path_factory, request) -> Iterator[Server]:
-    """A server with the small room in it."""
-    from valleylight.server.store import migrations, storage, tables
-    from valleylight.server.store.files import FileStore
+@pytest.fixture(scope="session")
+def running(database_server, tmp_path_factory) -> Iterator[Server]:
+    """One server for the whole run, over a database of its own."""
+    from valleylight.server.store import migrations, tables
     from valleylight.server.store.mariadb import PrivateMariaDB
 
     var = tmp_path_factory.mktemp("var")
-    url = PrivateMariaDB(database_server.folder, request.module.__name__.rsplit(".", 1)[-1]).start()
+    url = PrivateMariaDB(database_server.folder, "browser").start()
     pool = tables.connect(url)
     with pool.connection_context():
         migrations.migrate(pool)
-        storage.create_project("", small.project(), FileStore(var / "files"))
-    pool.close_all()
     made = Server(url, var, **SMALL)
-    made.start()
     yield made
     if made.process is not None and made.process.poll() is None:
         made.stop()
+    pool.close_all()
+
+
+@pytest.fixture(scope="module")
+def server(running) -> Server:
+    """The server with nothing but the small room in it, as if it were new."""
+    from valleylight.server.store import storage, tables
+    from valleylight.server.store.files import FileStore
+
+    with tables.database.connection_context():
+        for table in reversed(tables.ALL):
+            table.delete().execute()
+        storage.create_project("", small.project(), FileStore(running.var / "files"))
+    if running.process is None or running.process.poll() is not None:
+        running.start()
+    return running
 
 
 @pytest.fixture(scope="session")

@@ -7,7 +7,7 @@ import pytest
 import trimesh
 from scipy.spatial.transform import Rotation
 
-from valleylight.core.stage.gltf_geometry import flat_shaded, good_normals, local_matrix, mended, rotation_matrices
+from valleylight.core.stage.gltf.geometry import flat_shaded, good_normals, local_matrix, mended, rotation_matrices
 
 RNG = np.random.default_rng(7)
 

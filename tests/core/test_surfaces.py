@@ -14,7 +14,10 @@ from valleylight.core.project.air import Air, LightNet
 from valleylight.core.project.surface import Surface
 from valleylight.core.stage import Material, Texture
 from valleylight.core.stage.catalogue import CATALOGUE
-from valleylight.core.stage.gltf import _Reader
+from valleylight.core.stage.gltf.buffers import Buffers
+from valleylight.core.stage.gltf.materials import Materials
+from valleylight.core.stage.gltf.pictures import Pictures
+from valleylight.core.stage.gltf.values import Notes
 from valleylight.core.stage.plausibility import findings
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.records import Light, Vertex
@@ -31,6 +34,12 @@ from valleylight.demo.shapes import box
 from valleylight.validation import stages
 
 
+def read_material(source: g.Material) -> Material:
+    document, notes = g.GLTF2(), Notes()
+    pictures = Pictures(document, Buffers(document, b""), "test", notes)
+    return Materials(document, pictures, "test", notes).read(source, "here")
+
+
 def test_layers_of_a_gltf_material():
     """Clear coat, sheen, volume and diffuse transmission of glTF 2.0's extensions arrive."""
     source = g.Material(
@@ -44,7 +53,7 @@ def test_layers_of_a_gltf_material():
             },
         },
     )  # fmt: skip
-    made = _Reader(g.GLTF2(), [], b"", "test")._material(source, "here")
+    made = read_material(source)
     assert (made.coat, made.coat_roughness, made.sheen_roughness) == (0.7, 0.2, 0.5)
     assert made.sheen == (0.1, 0.2, 0.3)
     assert (made.translucency, made.through_tint) == (0.4, (0.2, 0.6, 0.1))
@@ -55,7 +64,7 @@ def test_layers_of_a_gltf_material():
             "KHR_materials_volume": {"thicknessFactor": 0.1, "attenuationColor": [0.5, 0.8, 0.7], "attenuationDistance": 0.2},
         },
     )  # fmt: skip
-    solid = _Reader(g.GLTF2(), [], b"", "test")._material(glass, "here")
+    solid = read_material(glass)
     assert solid.solid_glass
     assert not solid.thin_glass
     row = material_table((solid,))[0]

@@ -24,8 +24,8 @@ from valleylight.core.treatments import AnyTreatment, at_first
 T = TypeVar("T")
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
 Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,63}$")]
-#: Models of others have long names.
-LayerName = Annotated[str, StringConstraints(min_length=1, max_length=200)]
+#: What models call their materials, objects and layers: long, at times.
+GivenName = Annotated[str, StringConstraints(min_length=1, max_length=200)]
 Sha256 = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
 #: Survey coordinates reach 10 000 km.
 Metres = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
@@ -121,10 +121,10 @@ class Stage(Part):
     """What holds for all that stands in front of the lens."""
 
     white_card: bool = Field(False, description="Every surface matt grey, to judge light alone")
-    surfaces: dict[Name, Surface] = Field(
+    surfaces: dict[GivenName, Surface] = Field(
         default_factory=dict, description="Surfaces set by hand, by the name of the model's material"
     )
-    objects: dict[Name, ObjectFlags] = Field(default_factory=dict, description="Flags of objects, by name")
+    objects: dict[GivenName, ObjectFlags] = Field(default_factory=dict, description="Flags of objects, by name")
     openings: tuple[Opening, ...] = Field((), description="Openings marked by hand, beside those of the models")
     find_openings: bool = Field(True, description="Look for openings in the glass of models that mark none")
     light_net: LightNet = LightNet()
@@ -224,7 +224,7 @@ class Occasion(Part):
     sky: Sky = Sky()
     air: Air = Air()
     season: Literal["summer", "autumn", "winter"] = "summer"
-    hidden_layers: tuple[LayerName, ...] = Field(
+    hidden_layers: tuple[GivenName, ...] = Field(
         (), description="Keys of layers; names as models have them, where the project lists no such layer"
     )
     levels: dict[GroupName, Percent] = Field(default_factory=dict, description="Level of each fixture group in percent")
@@ -268,7 +268,7 @@ class EmittingShape(Part):
     shape: Literal["point", "line", "rectangle", "disc", "sphere", "mesh"] = "point"
     width_m: float = Field(0.1, ge=0, le=20, description="Width along the fixture's X, or diameter")
     length_m: float = Field(0.1, ge=0, le=20, description="Length along the fixture's Y")
-    object: str = Field("", max_length=80, description="How the name of the object begins, for a mesh")
+    object: str = Field("", max_length=200, description="How the name of the object begins, for a mesh")
 
 
 class FixtureKind(Part):
@@ -305,7 +305,7 @@ class Fixture(Part):
     beam: float = Field(
         0.0, ge=0, le=1, description="Air seen in the beam: scattering per metre, without fog elsewhere"
     )
-    lights_only: tuple[Name, ...] = Field((), description="Names of the only objects it lights; none for all")
+    lights_only: tuple[GivenName, ...] = Field((), description="Names of the only objects it lights; none for all")
 
     @model_validator(mode="after")
     def _aims_somewhere(self) -> Fixture:

@@ -11,17 +11,18 @@ from urllib.parse import unquote_to_bytes
 
 from valleylight.core.errors import InputError
 
-#: What the description of a model may hold, in bytes.
-LARGEST_JSON_BYTES = 256 * 2**20
+#: What the description of a model may hold, in bytes; and how many words are said of a model.
+LARGEST_JSON_BYTES, MOST_NOTES = 256 * 2**20, 50
 COMPRESSIONS = frozenset(("KHR_draco_mesh_compression", "EXT_meshopt_compression"))
 #: Extensions a file may require: those that are read, and those that only add to what the core of glTF says.
 KNOWN_EXTENSIONS = frozenset((
     "KHR_materials_transmission", "KHR_materials_volume", "KHR_materials_ior", "KHR_materials_specular",
-    "KHR_materials_clearcoat", "KHR_materials_sheen", "KHR_materials_emissive_strength",
+    "KHR_materials_clearcoat", "KHR_materials_sheen",
     "KHR_materials_diffuse_transmission", "KHR_materials_unlit", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing",
-    "KHR_lights_punctual", "KHR_xmp_json_ld",
+    "KHR_lights_punctual", "KHR_xmp_json_ld", "KHR_texture_transform", "EXT_texture_webp",
+    "KHR_materials_pbrSpecularGlossiness", "KHR_materials_emissive_strength", "KHR_materials_variants",
 ))  # fmt: skip
-_REMEDY = "Export the model again as glTF binary (.glb)"
+REMEDY = "Export the model again as glTF binary (.glb)"
 
 
 def chunks_of(data: bytes, file: str) -> tuple[dict[str, Any], bytes]:
@@ -31,14 +32,14 @@ def chunks_of(data: bytes, file: str) -> tuple[dict[str, Any], bytes]:
     while place + 8 <= len(data):
         length, kind = struct.unpack_from("<I4s", data, place)
         if place + 8 + length > len(data):
-            raise InputError("a part of the file is cut off", file, _REMEDY)
+            raise InputError("a part of the file is cut off", file, REMEDY)
         found.setdefault(kind, data[place + 8 : place + 8 + length])
         place += 8 + length
     if len(found.get(b"JSON", b"")) > LARGEST_JSON_BYTES:
         raise InputError(f"its description is larger than {LARGEST_JSON_BYTES // 2**20} MB", file, "Split the model")
     raw = json.loads(found.get(b"JSON", b"{}"))
     if not isinstance(raw, dict):
-        raise InputError("the model cannot be parsed", file, _REMEDY)
+        raise InputError("the model cannot be parsed", file, REMEDY)
     return raw, found.get(b"BIN\0", b"")
 
 
@@ -54,7 +55,7 @@ def check_extensions(raw: dict[str, Any], file: str) -> None:
 def item_at(things: Any, number: Any, place: str) -> int:
     """A number that points at one of `things`. Raises InputError where it points past them."""
     if isinstance(number, bool) or not isinstance(number, int) or not 0 <= number < len(things or ()):
-        raise InputError(f"it points at number {number!r} of {len(things or ())}", place, _REMEDY)
+        raise InputError(f"it points at number {number!r} of {len(things or ())}", place, REMEDY)
     return number
 
 
@@ -63,7 +64,7 @@ def checked_number(value: Any, otherwise: float, least: float, most: float, plac
     if value is None:
         return otherwise
     if isinstance(value, bool) or not isinstance(value, int | float) or value != value:
-        raise InputError(f"{value!r} is no number", place, _REMEDY)
+        raise InputError(f"{value!r} is no number", place, REMEDY)
     return float(min(max(value, least), most))
 
 
@@ -77,4 +78,15 @@ def of_data_uri(uri: str, place: str) -> bytes:
     try:
         return base64.b64decode(body, validate=True) if head.endswith(";base64") else unquote_to_bytes(body)
     except binascii.Error as error:
-        raise InputError("bytes written into its description are damaged", place, _REMEDY) from error
+        raise InputError("bytes written into its description are damaged", place, REMEDY) from error
+
+
+class Notes:
+    """What is to be told of a model: each word once, and not without end."""
+
+    def __init__(self) -> None:
+        self.texts: list[str] = []
+
+    def add(self, text: str) -> None:
+        if text not in self.texts and len(self.texts) < MOST_NOTES:
+            self.texts.append(text)
