@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -77,10 +78,7 @@ def polygon(corners: ArrayLike, uv: Array | None = None) -> Shape:
     return Shape(p, np.tile(n, (len(p), 1)), uv, np.column_stack([np.zeros_like(k), k, k + 1]))
 
 
-def box(low: ArrayLike, high: ArrayLike, ease: float = 0.0, faces: str = "xXyYzZ", along: int = 0) -> Shape:
-    """A box with edges eased by a chamfer (m); `faces` names those made (only without easing); `along` is the axis
-    that wood grain follows."""
-    a, b = np.asarray(low, float), np.asarray(high, float)
+def _box_part_by_part(a: Array, b: Array, ease: float, faces: str, along: int) -> Shape:
     parts = []
     for axis, name in ((0, "x"), (1, "y"), (2, "z")):
         u, v = (axis + 1) % 3, (axis + 2) % 3
@@ -126,6 +124,29 @@ def _grain_uv(p: Array, normal_axis: int, along: int) -> Array:
     across = next(k for k in (1, 2, 0, 1) if k not in (along, normal_axis))
     lengthwise = along if along != normal_axis else next(k for k in (2, 1, 0) if k not in (normal_axis, across))
     return np.column_stack([p[:, across], p[:, lengthwise]])
+
+
+@lru_cache(maxsize=64)
+def _box_template(eased: bool, faces: str, along: int) -> tuple[NDArray[np.int64], NDArray[np.int64], Shape]:
+    """A box whose low edge, eased low, eased high and high edge lie at 0, 1, 2 and 3: which of the four each coordinate (V, 3) is,
+    and which axes u and v follow (V, 2); its normals and triangles are those of every box."""
+    made = _box_part_by_part(np.zeros(3), np.full(3, 3.0), 1.0 if eased else 0.0, faces, along)
+    # The same box, shifted by another amount along each axis: u and v tell whose they are.
+    shift = np.array([10.0, 100.0, 1000.0])
+    other = _box_part_by_part(shift, shift + 3.0, 1.0 if eased else 0.0, faces, along)
+    axes = np.log10(other.uv - made.uv).round().astype(int) - 1
+    return made.points.round().astype(int), axes, made
+
+
+def box(low: ArrayLike, high: ArrayLike, ease: float = 0.0, faces: str = "xXyYzZ", along: int = 0) -> Shape:
+    """A box with edges eased by a chamfer (m); `faces` names those made (only without easing); `along` is the axis
+    that wood grain follows."""
+    a, b = np.asarray(low, float), np.asarray(high, float)
+    if not (b - a > 2 * ease).all():
+        return _box_part_by_part(a, b, ease, faces, along)
+    which, axes, made = _box_template(ease > 0, faces, along)
+    points = np.take_along_axis(np.stack([a, a + ease, b - ease, b]), which, 0)
+    return Shape(points, made.normals, np.take_along_axis(points, axes, 1), made.triangles)
 
 
 def beam(start: ArrayLike, end: ArrayLike, width: float, depth: float, ease: float = 0.0) -> Shape:

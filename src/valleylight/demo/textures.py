@@ -7,6 +7,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter
+from scipy.sparse import csr_array
 from scipy.spatial import cKDTree
 
 Array = NDArray[np.float64]
@@ -21,14 +22,14 @@ def noise(size: tuple[int, int], cells: tuple[int, int], seed: int, octaves: int
         if cy > size[0] or cx > size[1]:
             break
         lattice = rng.uniform(-1, 1, (cy, cx))
-        total += amplitude * (_enlarge(size[0], cy) @ lattice @ _enlarge(size[1], cx).T)
+        total += amplitude * (_enlarge(size[1], cx) @ (_enlarge(size[0], cy) @ lattice).T).T
         norm += amplitude
         amplitude *= gain
     return total / norm * 1.6
 
 
 @lru_cache(maxsize=64)
-def _enlarge(size: int, cells: int) -> Array:
+def _enlarge(size: int, cells: int) -> csr_array:
     """Matrix (size, cells) of periodic cubic interpolation (Catmull-Rom)."""
     place = np.arange(size) * cells / size
     k = np.floor(place).astype(int)
@@ -37,10 +38,9 @@ def _enlarge(size: int, cells: int) -> Array:
         ((-0.5 * t + 1.0) * t - 0.5) * t, (1.5 * t - 2.5) * t * t + 1.0, ((-1.5 * t + 2.0) * t + 0.5) * t,
         (0.5 * t - 0.5) * t * t,
     )  # fmt: skip
-    matrix = np.zeros((size, cells))
-    for offset, weight in enumerate(weights):
-        np.add.at(matrix, (np.arange(size), (k + offset - 1) % cells), weight)
-    return matrix
+    columns = np.stack([(k + offset - 1) % cells for offset in range(4)], 1)
+    rows = np.repeat(np.arange(size), 4)
+    return csr_array((np.stack(weights, 1).ravel(), (rows, columns.ravel())), shape=(size, cells))
 
 
 def relief(height: Array, depth_px: float) -> NDArray[np.uint8]:
