@@ -35,7 +35,7 @@ const fixture = (key: string, group: string, on = true) => ({ key, kind: "spot",
 const project = {
   name: "Room",
   stage: { white_card: false },
-  placements: [{ key: "room", name: "room.glb" }],
+  placements: [{ key: "room", name: "room.glb", asset: "a", position: [1, 2, 0], turn_deg: 0, scale: 0.001 }],
   layers: [{ key: "garden", name: "Garden", in_models: "planting" }],
   fixtures: [
     fixture("a", "Ceiling"),
@@ -66,9 +66,11 @@ function hands() {
 }
 
 beforeEach(() => queries.clear());
+const own = useStore.getState();
 afterEach(() => {
   cleanup();
   vi.restoreAllMocks();
+  useStore.setState(own, true);
 });
 
 describe("groups of fixtures", () => {
@@ -226,6 +228,29 @@ describe("the stage", () => {
     await userEvent.click(screen.getByRole("checkbox", { name: /White card/ }));
     const on = [{ part: "stage", at: ["white_card"], value: true }];
     expect(changes).toHaveBeenLastCalledWith("White card", on, true);
+  });
+
+  it("sets where a thing stands, field by field", async () => {
+    const { changes } = await shown();
+    await userEvent.click(screen.getByText("at 1, 2, 0 m, in mm"));
+    const said = () => changes.mock.lastCall!.slice(0, 2);
+    const change = (field: string, value: unknown) => [
+      { part: "placement", key: "room", at: [field], value },
+    ];
+    const type = async (name: RegExp, text: string) => {
+      await userEvent.clear(screen.getByRole("textbox", { name }));
+      await userEvent.type(screen.getByRole("textbox", { name }), `${text}{Enter}`);
+    };
+    await type(/^y of room.glb/, "-4.5");
+    expect(said()).toEqual(["Place of room.glb", change("position", [1, -4.5, 0])]);
+    await type(/^Turn of room.glb/, "30");
+    expect(said()).toEqual(["Turn of room.glb", change("turn_deg", 30)]);
+    await type(/^Scale of room.glb/, "0.5");
+    expect(said()).toEqual(["Scale of room.glb", change("scale", 0.5)]);
+    await userEvent.selectOptions(screen.getByRole("combobox", { name: "Unit of the file" }), "ft");
+    expect(said()).toEqual(["Unit of room.glb", change("scale", 0.3048)]);
+    await userEvent.selectOptions(screen.getByRole("combobox", { name: "Layer" }), "garden");
+    expect(said()).toEqual(["Layer of room.glb", change("layer", "garden")]);
   });
 
   it("says when nothing stands there", async () => {

@@ -8,6 +8,7 @@ type Schemas = components["schemas"];
 export type Project = Schemas["Project"];
 export type ProjectState = Schemas["ProjectState"];
 export type ProjectLine = Schemas["ProjectLine"];
+export type Placement = Schemas["Placement"];
 export type View = Schemas["View"];
 export type Occasion = Schemas["Occasion"];
 export type Fixture = Schemas["Fixture"];

@@ -590,10 +590,11 @@ export interface paths {
         put?: never;
         /**
          * Upload Model
-         * @description Put a glTF binary model (GLB), sent as the body, on the stage; beside the others, or in place of one of them.
+         * @description Put a model, sent as the body, on the stage; beside the others, or in place of one of them.
          *
-         *     Surfaces set by hand stay with the names of their materials; its layers join those of the project. A file that stands there already
-         *     is refused.
+         *     glTF (.glb, .gltf), OBJ, COLLADA, PLY and STL are read, alone or in a zip with the files they refer to; nothing else is looked at.
+         *     It is kept as glTF binary. Surfaces set by hand stay with the names of their materials; its layers join those of the project. A file
+         *     that stands there already is refused.
          */
         post: operations["upload_model_api_projects__slug__models_post"];
         delete?: never;

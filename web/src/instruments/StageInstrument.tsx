@@ -5,6 +5,7 @@ import type { Hands } from "../bench/useBench";
 import { countText } from "../ui/format";
 import { Button } from "../ui/Button";
 import { OpenModel } from "../wall/OpenModel";
+import { Standing } from "./Standing";
 import { Surfaces } from "./Surfaces";
 import { useStage } from "./useStage";
 import { classesOf } from "../ui/classes";
@@ -32,23 +33,26 @@ export function StageInstrument({ slug, project, hands, surface, chooseSurface }
       </p>
       <ul className="list-unstyled mb-2" aria-label="Models">
         {placements.map((m) => (
-          <li key={m.key} className={cls("model-line")}>
-            <span title={m.name}>{m.name}</span>
-            <OpenModel slug={slug} replace={m.key} label="Replace" about={`Replace ${m.name}`} size="sm" />
-            <Button
-              size="sm"
-              variant="outline-dark"
-              aria-label={`Take away ${m.name}`}
-              onClick={() =>
-                hands.changes(
-                  `Take ${m.name} away`.slice(0, 120),
-                  [{ part: "placement", key: m.key, value: null }],
-                  true,
-                )
-              }
-            >
-              Take away
-            </Button>
+          <li key={m.key}>
+            <div className={cls("model-line")}>
+              <span title={m.name}>{m.name}</span>
+              <OpenModel slug={slug} replace={m.key} label="Replace" about={`Replace ${m.name}`} size="sm" />
+              <Button
+                size="sm"
+                variant="outline-dark"
+                aria-label={`Take away ${m.name}`}
+                onClick={() =>
+                  hands.changes(
+                    `Take ${m.name} away`.slice(0, 120),
+                    [{ part: "placement", key: m.key, value: null }],
+                    true,
+                  )
+                }
+              >
+                Take away
+              </Button>
+            </div>
+            <Standing placement={m} layers={project.layers ?? []} hands={hands} />
           </li>
         ))}
         <li className="mt-1">

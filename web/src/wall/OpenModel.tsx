@@ -51,7 +51,7 @@ export function OpenModel({ slug, replace, label = "Open model", about, size }: 
         ref={input}
         type="file"
         hidden
-        accept=".glb,model/gltf-binary"
+        accept=".glb,.gltf,.obj,.dae,.ply,.stl,.zip,model/gltf-binary"
         aria-label={about ? `File: ${about}` : "Model file"}
         onChange={(e) => {
           const file = e.target.files?.[0];

@@ -19,6 +19,11 @@ AT_ONCE = 2
 _turns = asyncio.Semaphore(AT_ONCE)
 
 
+def converted(path: Path) -> Path:
+    """Where the trial of a model leaves it as it is to be kept."""
+    return path.with_name(path.name + ".glb")
+
+
 async def tried(what: str, path: Path, name: str) -> dict[str, Any]:
     """What is in a file: `what` is "model" or "picture". Raises InputError that names the file, also where it takes too much."""
     async with _turns:
@@ -56,7 +61,8 @@ def main(what: str, path: str, name: str) -> None:
     answer: dict[str, Any]
     try:
         data = Path(path).read_bytes()
-        answer = {"found": _model(data, name) if what == "model" else _picture(data, name)}
+        found = _model(data, name, Path(path)) if what == "model" else _picture(data, name)
+        answer = {"found": found}
     except InputError as error:
         answer = {"refused": (type(error) is NotFoundError, error.what, error.where, error.remedy)}
     except MemoryError:
@@ -64,11 +70,14 @@ def main(what: str, path: str, name: str) -> None:
     sys.stdout.write(json.dumps(answer))
 
 
-def _model(data: bytes, name: str) -> dict[str, Any]:
-    from valleylight.core.stage import read_glb
+def _model(data: bytes, name: str, path: Path) -> dict[str, Any]:
+    """Writes the model as it is kept beside the file, under `converted`."""
+    from valleylight.core.stage.arrival import arrive
     from valleylight.server.found import stage_figures
 
-    return stage_figures(read_glb(data, name))
+    made = arrive(data, name)
+    converted(path).write_bytes(made.glb)
+    return {**stage_figures(made.stage), "scale": made.scale}
 
 
 def _picture(data: bytes, name: str) -> dict[str, Any]:

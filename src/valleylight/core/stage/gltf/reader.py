@@ -67,6 +67,7 @@ class _Reader:
         materials, layings = Materials(self._doc, self._pictures, self._file, self._notes).all()
         shapes = Primitives(self._doc, self._buffers, self._pictures, materials, layings, self._file, self._notes)
         meshes = [shapes.mesh(m, f"mesh {k}") for k, m in enumerate(self._doc.meshes)]
+        self._tell_what_was_said()
         self._tell_what_is_left()
         hung, openings = self._walked(meshes)
         instances = self._placed(hung, meshes)
@@ -76,6 +77,14 @@ class _Reader:
             tuple(meshes), tuple(instances), tuple(shapes.materials), tuple(self._pictures.textures), tuple(openings),
             tuple(self._notes.texts),
         )  # fmt: skip
+
+    def _tell_what_was_said(self) -> None:
+        """Words that the file carries of how it arrived, see arrival/pack.py."""
+        extras = self._doc.asset.extras if self._doc.asset else None
+        words = extras.get("arrival") if isinstance(extras, dict) else None
+        for text in words if isinstance(words, list) else ():
+            if isinstance(text, str):
+                self._notes.add(text[:300])
 
     def _tell_what_is_left(self) -> None:
         """A word for all that a document may hold and a stage does not take."""

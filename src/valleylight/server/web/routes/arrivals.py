@@ -24,7 +24,7 @@ from valleylight.server.web.profiles import figures, new_kind, plain_body, read_
 from valleylight.server.web.routes.edits import announced
 from valleylight.server.web.schemas.projects import KindFigures, KindFromProfile, ProjectState
 from valleylight.server.web.schemas.stage import StageFigures
-from valleylight.server.web.trial import tried
+from valleylight.server.web.trial import converted, tried
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 #: Layers of one model that become the project's; further ones go by their own names. And how long a name may be.
@@ -90,27 +90,30 @@ async def upload_model(
     slug: str, name: FileName, request: Request, here: Here, hand: Hand = "",
     replace: Annotated[str | None, Query(max_length=64, description="Key of the thing on the stage it stands in for")] = None,
 ) -> ProjectState:  # fmt: skip
-    """Put a glTF binary model (GLB), sent as the body, on the stage; beside the others, or in place of one of them.
+    """Put a model, sent as the body, on the stage; beside the others, or in place of one of them.
 
-    Surfaces set by hand stay with the names of their materials; its layers join those of the project. A file that stands there already
-    is refused.
+    glTF (.glb, .gltf), OBJ, COLLADA, PLY and STL are read, alone or in a zip with the files they refer to; nothing else is looked at.
+    It is kept as glTF binary. Surfaces set by hand stay with the names of their materials; its layers join those of the project. A file
+    that stands there already is refused.
     """
     held = await run_in_threadpool(with_database(lambda: storage.description(storage.project_row(slug))))
     if replace is not None:
         find(held.placements, replace, "thing on the stage")
     shown = plain(name)
     data = await here.files.receive(request.stream(), here.settings.largest_model_bytes, shown)
-    if data[:4] != b"glTF":
-        raise InputError(
-            "the content is not a glTF binary model", shown, "Export the model as .glb and choose that file"
-        )
-    found = await tried_first(here, "model", data, shown)
-    return await run_in_threadpool(_store_model, slug, shown, data, found["layers"], here, hand, replace)
+    aside = await run_in_threadpool(here.files.set_aside, data)
+    try:
+        found = await tried("model", aside, shown)
+        kept = await run_in_threadpool(converted(aside).read_bytes)
+    finally:
+        aside.unlink(missing_ok=True)
+        converted(aside).unlink(missing_ok=True)
+    return await run_in_threadpool(_store_model, slug, shown, kept, found, here, hand, replace)
 
 
 @with_database
 def _store_model(
-    slug: str, name: str, data: bytes, layers: list[str], here: Here, hand: str, replace: str | None
+    slug: str, name: str, data: bytes, found: dict[str, Any], here: Here, hand: str, replace: str | None
 ) -> ProjectState:
     sha = storage.keep(here.files, data, "model", name)
     label = f"{'Add' if replace is None else 'Replace'} model {name}"[:120]
@@ -124,12 +127,13 @@ def _store_model(
             )  # fmt: skip
         if replace is None:
             key = key_for(name, {p.key for p in project.placements}, "model")
-            new = Placement(key=key, name=name[:80], asset=sha)
+            new = Placement(key=key, name=name[:80], asset=sha, scale=found["scale"])
         else:
             old = find(project.placements, replace, "thing on the stage")
-            new = old.model_copy(update={"name": name[:80], "asset": sha})
+            scale = found["scale"] if old.scale == 1.0 else old.scale  # one that was set stays
+            new = old.model_copy(update={"name": name[:80], "asset": sha, "scale": scale})
         change = Change(part="placement", key=new.key, value=new.model_dump(mode="json"))
-        return Edit(label=label, changes=[change, *_new_layers(project, layers)])
+        return Edit(label=label, changes=[change, *_new_layers(project, found["layers"])])
 
     return announced(edits.edit_from(slug, make, hand), here, label, hand)
 
