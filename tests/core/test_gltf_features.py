@@ -434,6 +434,5 @@ def test_what_trimesh_writes_has_the_area_volume_and_place_it_has_there(shape):
     assert sorted_areas(corners).sum() == pytest.approx(there.area, rel=1e-5)
     volume = np.einsum("ti,ti->t", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6
     assert volume == pytest.approx(there.volume, rel=1e-4)
-    assert (corners.reshape(-1, 3).min(0), corners.reshape(-1, 3).max(0)) == pytest.approx(
-        tuple(there.bounds), abs=1e-5
-    )
+    low, high = corners.reshape(-1, 3).min(0), corners.reshape(-1, 3).max(0)
+    assert np.stack([low, high]) == pytest.approx(there.bounds, abs=1e-5)

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
+
 import pytest
 
 from tests import small
@@ -139,8 +142,39 @@ def test_upload_a_model(client):
     assert stage["size_m"] == pytest.approx([60, 60, 3.2], abs=0.01) and "ground" in stage["layers"]
 
 
+def test_models_of_other_formats_are_kept_as_gltf(client, room):
+    """A zip of an OBJ in millimetres: its unit is taken as such, told, and can be overruled."""
+    text = "mtllib a.mtl\no wall\nv 0 0 0\nv 8000 0 0\nv 8000 3000 0\nv 0 3000 0\nusemtl oak\nf 1 2 3 4\n"
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("house/house.obj", text)
+        archive.writestr("house/a.mtl", "newmtl oak\nKd 0.5 0.3 0.1\n")
+    answer = client.post(f"/api/projects/{room}/models?name=house.zip", content=out.getvalue())
+    assert answer.status_code == 201, answer.text
+    made = answer.json()["description"]["placements"][-1]
+    assert (made["key"], made["name"], made["scale"]) == ("house", "house.zip", 0.001)
+    stage = client.get(f"/api/projects/{room}/stage").json()
+    assert any("taken as mm" in note for note in stage["notes"]) and stage["size_m"][0] == pytest.approx(60, abs=0.01)
+    assert "oak" in stage["materials"]
+    other = {"part": "placement", "key": "house", "at": ["scale"], "value": 1.0}
+    assert client.post(f"/api/projects/{room}/edits", json={"label": "Unit", "changes": [other]}).status_code == 200
+    assert client.get(f"/api/projects/{room}/stage").json()["size_m"][0] > 8000
+    twice = client.post(f"/api/projects/{room}/models?name=again.zip", content=out.getvalue())
+    assert twice.status_code == 422 and "house.zip" in twice.json()["detail"]
+
+
+def test_nothing_is_left_of_a_zip_that_was_refused(client, room, settings):
+    before = sorted(p.name for p in settings.files.rglob("*") if p.is_file())
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("../../evil.obj", "v 0 0 0\n")
+    answer = client.post(f"/api/projects/{room}/models?name=evil.zip", content=out.getvalue())
+    assert answer.status_code == 422 and "leads out" in answer.json()["detail"]
+    assert sorted(p.name for p in settings.files.rglob("*") if p.is_file()) == before
+
+
 BAD_MODELS = {
-    "a picture named as a model": (b"\x89PNG\r\n\x1a\n\0\0\0", 422, "not a glTF"),
+    "a picture named as a model": (b"\x89PNG\r\n\x1a\n\0\0\0", 422, "a picture"),
     "cut off": (small.room_glb()[:3000], 422, "cut off"),
     "too large": (b"glTF" + b"\0" * (5 * 2**20), 413, "larger than 4 MB"),
 }

@@ -66,11 +66,11 @@ function hands() {
 }
 
 beforeEach(() => queries.clear());
-const own = useStore.getState();
+const { commit: ownCommit } = useStore.getState();
 afterEach(() => {
   cleanup();
   vi.restoreAllMocks();
-  useStore.setState(own, true);
+  useStore.setState({ commit: ownCommit, notices: [] });
 });
 
 describe("groups of fixtures", () => {

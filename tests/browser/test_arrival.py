@@ -1,0 +1,83 @@
+"""A model of another format comes in packed, its unit is told and overruled, it is put where it belongs."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+
+import numpy as np
+from playwright.sync_api import expect
+
+from tests.browser.acts import BENCH, description, live, open_bench, until
+
+SHED = (
+    "mtllib shed.mtl\no wall\nv 0 0 0\nv 3000 0 0\nv 3000 2400 0\nv 0 2400 0\nv 0 0 -2000\nv 0 2400 -2000\n"
+    "usemtl planks\nf 1 2 3 4\nf 5 1 4 6\n"
+)
+
+
+def packed() -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        archive.writestr("shed/shed.obj", SHED)
+        archive.writestr("shed/shed.mtl", "newmtl planks\nKd 0.45 0.32 0.2\n")
+    return out.getvalue()
+
+
+def shed(page) -> dict:
+    return next(p for p in description(page)["placements"] if p["key"] == "shed")
+
+
+def test_a_zip_in_millimetres_is_brought_in_and_put_in_its_place(page):
+    open_bench(page, f"{BENCH}?step=stage")
+    before = description(page)["placements"]
+    page.get_by_label("Model file").set_input_files(
+        {"name": "shed.zip", "mimeType": "application/zip", "buffer": packed()}
+    )
+    expect(page.get_by_text("it was taken as mm: 3 m")).to_be_visible()
+    assert shed(page)["scale"] == 0.001
+    expect(page.get_by_role("button", name="planks")).to_be_visible()  # its material is among the surfaces
+
+    page.get_by_text("at 0, 0, 0 m, in mm").click()
+    field = page.get_by_role("textbox", name="x of shed.zip")
+    field.fill("4.5")
+    field.press("Enter")
+    until(page, lambda: shed(page)["position"] == [4.5, 0, 0])
+    field = page.get_by_role("textbox", name="Turn of shed.zip")
+    field.fill("90")
+    field.press("Enter")
+    until(page, lambda: shed(page)["turn_deg"] == 90)
+    page.get_by_role("combobox", name="Unit of the file").last.select_option("cm")
+    until(page, lambda: shed(page)["scale"] == 0.01)
+    live(page)
+    size = page.request.get("/api/projects/small-room/stage").json()["size_m"]
+    # Thirty metres of wall now stand across, twenty deep: the ground of sixty holds them, the height is theirs.
+    assert np.allclose(size[2], 24.1, atol=0.1)
+
+    page.get_by_role("heading", name="Stage").click()
+    for _ in range(4):
+        page.keyboard.press("Control+z")
+    until(page, lambda: description(page)["placements"] == before)
+    expect(page.get_by_text("it was taken as mm: 3 m")).to_have_count(0)
+
+
+def test_what_is_not_read_says_what_to_do_and_changes_nothing(page):
+    open_bench(page, f"{BENCH}?step=stage")
+    before = description(page)
+    for name, data, words in (
+        ("house.skp", b"whatever", "models of the kind .skp are not read"),
+        ("two.zip", _zip({"a.obj": SHED, "b.obj": SHED}), "it holds 2 models"),
+    ):
+        page.get_by_label("Model file").set_input_files(
+            {"name": name, "mimeType": "application/octet-stream", "buffer": data}
+        )
+        expect(page.get_by_role("alert").last).to_contain_text(words)
+    assert description(page) == before
+
+
+def _zip(files: dict[str, str]) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        for name, text in files.items():
+            archive.writestr(name, text)
+    return out.getvalue()
