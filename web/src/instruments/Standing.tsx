@@ -37,7 +37,7 @@ export function Standing({ placement, layers, hands }: Props) {
     <details className={cls("standing")}>
       <summary>
         <span className="number quiet">
-          at {place} m{turn ? `, turned ${Number(turn.toFixed(1))}°` : ""}, in{" "}
+          at {place} m{turn ? `, ${Number(turn.toFixed(1))}°` : ""}, in{" "}
           {unit ?? `${Number(scale.toPrecision(4))} m`}
         </span>
       </summary>
