@@ -30,6 +30,12 @@ def settings(database_url, tmp_path) -> Settings:
         largest_model_bytes=4 * 2**20,
         largest_profile_bytes=2**20,
         hosts=("testserver",),
+        # Pictures of few pixels: what is tried is how they are asked for and kept.
+        sketch_width=240,
+        proof_width=320,
+        press_width=960,
+        live_width=481,
+        live_samples=4,
     )
 
 

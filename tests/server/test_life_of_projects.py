@@ -204,10 +204,10 @@ def test_a_stopped_plate_stays_to_go_on_with(client, room):
     assert [p["id"] for p in stopped] == [made["id"]]
 
 
-def test_one_slow_plate_does_not_swing_the_estimate(client, room):
+def test_one_slow_plate_does_not_swing_the_estimate(client, room, settings):
     from valleylight.server.store.tables import PlateRow, ProjectRow, database
 
-    width, samples = 640, 6
+    width, samples = settings.sketch_width, 6
     with database.connection_context():
         row = ProjectRow.get(ProjectRow.slug == room)
         for seconds in (3.0, 3.2, 3.1, 60.0, 2.9):
