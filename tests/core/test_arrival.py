@@ -256,6 +256,9 @@ REFUSED = {
     "a cut zip": (zipped(a=OBJ * 50)[:300], "x.zip", "cannot be unpacked"), "a way out": (folder({"../a.obj": OBJ}), "x.zip", "leads out"),
     "an absolute way": (folder({"/a.obj": OBJ}), "x.zip", "leads out"), "a bomb": (folder({"a.obj": b"v 0 0 0\n" * 40_000_000}), "x.zip", "unpacked it would be"),
     "entities": (b'<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a SYSTEM "file:///etc/hostname">]><COLLADA>&a;</COLLADA>', "x.dae", "entities"),
+    "entities in UTF-16": ('<?xml version="1.0" encoding="utf-16"?><!DOCTYPE x [<!ENTITY a SYSTEM "file:///etc/hostname">]><COLLADA>&a;</COLLADA>'.encode("utf-16"), "x.dae", "another encoding"),
+    "UTF-16 without a mark": ('<COLLADA/>'.encode("utf-16-le"), "x.dae", "another encoding"),
+    "an encoding of old": (b'<?xml version="1.0" encoding="IBM037"?>' + '<!DOCTYPE x>'.encode("cp037"), "x.dae", "another encoding"),
     "a unit that is none": (written(house(), "dae").replace(b"<asset>", b'<asset><unit meter="far"/>'), "x.dae", "its unit"),
     "too many files": (folder({f"{k}.txt": "" for k in range(5001)}), "x.zip", "5001 files"),
 }  # fmt: skip

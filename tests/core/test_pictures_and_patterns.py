@@ -114,6 +114,14 @@ def test_what_was_used_last_is_kept():
     assert made == {"a": 1, "b": 2, "c": 1} and "a" not in kept
 
 
+def test_all_but_some_may_be_let_go_of():
+    kept: Kept[int] = Kept(9)
+    for key in "abcd":
+        kept.get(key, lambda key=key: ord(key))
+    kept.keep_only({"b", "d", "x"})
+    assert kept.values() == [ord("b"), ord("d")] and "a" not in kept
+
+
 def test_what_fails_is_not_kept():
     kept: Kept[int] = Kept(2)
     with pytest.raises(ZeroDivisionError):

@@ -186,3 +186,25 @@ def test_hidden_layers_are_names_of_others_too():
     noon = small.project().description.occasions[0]
     long = Occasion.model_validate({**noon.model_dump(), "hidden_layers": ["Étage 2 / " + "x" * 150]})
     assert small.project().description.hidden_at(long) == frozenset(long.hidden_layers)
+
+
+def test_a_layers_key_goes_before_what_models_call_another():
+    layers = (Layer(key="snow", name="Snow", in_models="winter"), Layer(key="winter", name="Winter", in_models="cold"))
+    described = small.project().description.model_copy(update={"layers": layers})
+    for hidden, found in (("winter", "winter"), ("cold", "winter"), ("snow", "snow"), ("other", "other")):
+        noon = described.occasions[0].model_copy(update={"hidden_layers": (hidden,)})
+        assert described.hidden_at(noon) == {found}
+
+
+def test_files_of_stages_that_went_are_let_go():
+    """An architect's model is large and replaced twice a week."""
+    loaded, stages = small.project(), Stages()
+    data = loaded.asset(loaded.description.placements[0].asset)
+    for number in range(5):
+        asset = f"{number:064x}"
+        described = loaded.description.model_copy(update={"placements": (placed(asset=asset),)})
+        stages.stage(projects.LoadedProject(described, lambda sha: data))
+        assert stages.has_read(projects.LoadedProject(described, lambda sha: data))
+        assert len(stages._files.values()) <= 2
+    first = loaded.description.model_copy(update={"placements": (placed(asset=f"{0:064x}"),)})
+    assert not stages.has_read(projects.LoadedProject(first, lambda sha: data))

@@ -171,6 +171,11 @@ describe("layers of an occasion", () => {
       ["snow", "snow"],
     ]);
     expect(layersOf([], [])).toEqual([]);
+    const crossed = [
+      { key: "snow", name: "Snow", in_models: "winter" },
+      { key: "winter", name: "Winter", in_models: null },
+    ];
+    expect(layersOf(crossed, []).map((l) => l.names)).toEqual([["snow"], ["winter"]]);
   });
 
   it("are hidden by their keys", async () => {

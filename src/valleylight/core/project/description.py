@@ -368,8 +368,9 @@ class Project(Part):
 
     def hidden_at(self, occasion: Occasion) -> frozenset[str]:
         """The layers that an occasion hides: keys of layers, and names in models where no layer of the project has them."""
+        own = {layer.key for layer in self.layers}
         keys = {layer.in_models: layer.key for layer in self.layers if layer.in_models}
-        return frozenset(keys.get(name, name) for name in occasion.hidden_layers)
+        return frozenset(name if name in own else keys.get(name, name) for name in occasion.hidden_layers)
 
     @model_validator(mode="after")
     def _keys_are_unique(self) -> Project:

@@ -27,6 +27,10 @@ _Z_TO_Y = np.array([[1, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]], fl
 _X_TO_Y = np.array([[0, -1, 0, 0], [1, 0, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]], float)
 
 
+#: Encodings in which plain letters stand for themselves.
+_PLAIN = (b"utf-8", b"us-ascii", b"ascii", b"iso-8859-1", b"iso-8859-15", b"windows-1252")
+
+
 @dataclass(frozen=True)
 class Foreign:
     """A model as glTF: its bytes, the metres of its unit where the file states them, its extent (3,) in its own unit, the
@@ -111,6 +115,11 @@ def _loaded(data: bytes, kind: str, bundle: Bundle, path: str) -> Any:
 def _stated(data: bytes, path: str) -> tuple[str, float | None]:
     """Axis that is up and metres of the unit, as a COLLADA file states them."""
     head = data[: 1 << 20]
+    # In other encodings what is looked for here would not be found.
+    encoding = re.match(rb"(?:\xef\xbb\xbf)?\s*<\?xml[^>]*?\bencoding\s*=\s*[\"']([^\"']*)", head)
+    plain = encoding is None or encoding[1].lower() in _PLAIN
+    if not plain or b"\0" in data or not data.removeprefix(b"\xef\xbb\xbf").lstrip().startswith(b"<"):
+        raise InputError("its text is in another encoding than UTF-8", path, "Export the model again, as UTF-8")
     if b"<!DOCTYPE" in data or b"<!ENTITY" in data:
         raise InputError("it defines entities of its own", path, "Export the model again; COLLADA needs none")
     up = re.search(rb"<up_axis>\s*([XYZ])_UP\s*</up_axis>", head)

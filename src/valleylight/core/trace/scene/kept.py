@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections import OrderedDict
-from collections.abc import Callable, Hashable
+from collections.abc import Callable, Collection, Hashable
 from typing import Generic, TypeVar
 
 V = TypeVar("V")
@@ -29,6 +29,14 @@ class Kept(Generic[V]):
         while len(self._values) > self._most:
             self._values.popitem(last=False)
         return value
+
+    def values(self) -> list[V]:
+        return list(self._values.values())
+
+    def keep_only(self, keys: Collection[Hashable]) -> None:
+        """Let go of all but some."""
+        for key in [k for k in self._values if k not in keys]:
+            del self._values[key]
 
     def newest(self) -> V | None:
         """What was used last."""

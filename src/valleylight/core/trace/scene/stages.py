@@ -16,8 +16,8 @@ from valleylight.core.trace.scene.kept import Kept
 from valleylight.core.trace.scene.origin import described_about, origin_of, stage_about
 
 KEPT_STAGES = 2
-#: Files of a stage that are read; what they hold is shared with the stages they stand on.
-KEPT_FILES = 64
+#: A stage may stand on so many files.
+MOST_FILES = 100_000
 _given = count()
 
 
@@ -41,7 +41,8 @@ class Stages:
     def __init__(self, given: StageData | None = None) -> None:
         self._given = given
         self._given_key = ("given", next(_given))
-        self._files: Kept[StageData] = Kept(KEPT_FILES)
+        self._files: Kept[StageData] = Kept(MOST_FILES)
+        self._recent: Kept[frozenset[str]] = Kept(KEPT_STAGES)
         self._assembled: Kept[StageData] = Kept(KEPT_STAGES)
         self._about: Kept[tuple[NDArray[np.float64], StageData]] = Kept(KEPT_STAGES)
 
@@ -67,7 +68,12 @@ class Stages:
             files = {p.asset: self._file(project, p) for p in wanted.placements}
             return assembled(files, wanted.placements, wanted.layers)
 
-        return self._assembled.get(self.key(project), make)
+        key = self.key(project)
+        made = self._assembled.get(key, make)
+        # Files are kept for the stages used last: models of others are large, and replaced often.
+        self._recent.get(key, lambda: frozenset(p.asset for p in wanted.placements))
+        self._files.keep_only(frozenset().union(*self._recent.values()))
+        return made
 
     def has_read(self, project: LoadedProject) -> bool:
         """Whether the files of a project's stage have been read: the first reading of large ones takes seconds."""
