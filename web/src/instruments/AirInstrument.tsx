@@ -15,7 +15,11 @@ interface Props {
 export function layersOf(layers: NonNullable<Project["layers"]>, onStage: string[]) {
   const keys = new Set(layers.map((layer) => layer.key));
   return [
-    ...layers.map(({ key, name, in_models }) => ({ key, name, names: in_models && !keys.has(in_models) ? [key, in_models] : [key] })),
+    ...layers.map(({ key, name, in_models }) => ({
+      key,
+      name,
+      names: in_models && !keys.has(in_models) ? [key, in_models] : [key],
+    })),
     ...onStage.filter((name) => !keys.has(name)).map((name) => ({ key: name, name, names: [name] })),
   ];
 }
