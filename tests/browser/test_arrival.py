@@ -65,7 +65,7 @@ def test_what_is_not_read_says_what_to_do_and_changes_nothing(page):
     open_bench(page, f"{BENCH}?step=stage")
     before = description(page)
     for name, data, words in (
-        ("house.skp", b"whatever", "models of the kind .skp are not read"),
+        ("house.xyz", b"whatever", "models of the kind .xyz are not read"),
         ("two.zip", _zip({"a.obj": SHED, "b.obj": SHED}), "it holds 2 models"),
     ):
         page.get_by_label("Model file").set_input_files(

@@ -244,7 +244,7 @@ def test_corners_that_are_no_numbers_are_counted_and_left_out():
 
 REFUSED = {
     "nothing": (b"", "x.obj", "no model|triangles|cannot be read"), "a picture": (png(np.zeros((2, 2, 3), np.uint8)), "x.png", "a picture"),
-    "another program's": (b"whatever", "house.skp", r"\.skp are not read"), "words": (b"hello there", "readme.txt", "no model"),
+    "another kind": (b"whatever", "house.xyz", r"\.xyz are not read"), "words": (b"hello there", "readme.txt", r"\.txt are not read"),
     "points alone": (b"v 0 0 0\nv 1 0 0\n", "x.obj", "no triangles|cannot be read"), "an obj of noise": (b"f 1 2 3\n", "x.obj", "cannot be read|no triangles"),
     "a cut stl": (written(house(), "stl")[:200], "x.stl", "cannot be read|no triangles"), "a cut ply": (written(house(), "ply")[:150], "x.ply", "cannot be read"),
     "an index past the points": (b"v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n", "x.obj", "cannot be read|no triangles|no numbers"),

@@ -15,10 +15,6 @@ from valleylight.core.stage.gltf import read_glb
 from valleylight.core.stage.model import StageData
 
 READ = ("glb", "gltf", "obj", "ply", "stl", "dae")
-#: Suffixes of formats that are not read, and what to do instead.
-_ELSEWHERE = frozenset((
-    "3dm", "3ds", "blend", "c4d", "dwg", "dxf", "fbx", "ifc", "max", "rvt", "skp", "step", "stp", "usd", "usda", "usdc", "usdz",
-))  # fmt: skip
 _EXPORT = "Export it as glTF (.glb), OBJ, COLLADA (.dae), PLY or STL"
 
 
@@ -68,18 +64,12 @@ def _model_in(bundle: Bundle, name: str) -> tuple[str, str]:
             name,
             "Pack one model with its files, or bring each in by itself",
         )
-    suffixes = {PurePosixPath(path).suffix.lower().removeprefix(".") for path in bundle.files}
-    foreign = sorted(suffixes & _ELSEWHERE)
-    if foreign:
-        raise InputError(f"models of the kind .{foreign[0]} are not read", name, _EXPORT)
     if len(bundle.files) == 1:
-        data = next(iter(bundle.files.values()))
-        what = (
-            "a picture"
-            if data[:8] == b"\x89PNG\r\n\x1a\n" or data[:3] == b"\xff\xd8\xff"
-            else "no model that is read here"
-        )
-        raise InputError(f"the content is {what}", name, _EXPORT)
+        path, data = next(iter(bundle.files.items()))
+        suffix = PurePosixPath(path).suffix
+        if data[:8] == b"\x89PNG\r\n\x1a\n" or data[:3] == b"\xff\xd8\xff":
+            raise InputError("the content is a picture", name, _EXPORT)
+        raise InputError(f"models of the kind {suffix or 'without a suffix'} are not read", name, _EXPORT)
     raise InputError("it holds no model that is read here", name, _EXPORT)
 
 
