@@ -251,7 +251,7 @@ REFUSED = {
     "no collada": (b"<COLLADA>nothing", "x.dae", "cannot be read"), "no json": (b"{", "x.gltf", "no JSON"), "a list": (b"[]", "x.gltf", "cannot be parsed"),
     "buffers that are none": (b'{"buffers": 3}', "x.gltf", "no list of tables"),
     "a buffer elsewhere": (gltf(True)[0], "x.gltf", "data%20one.bin"),
-    "a zip of nothing": (zipped(), "x.zip", "no model|cannot be unpacked"), "a zip of words": (zipped(a__txt="hello"), "x.zip", "no model"),
+    "a zip of nothing": (zipped(), "x.zip", "no model"), "a zip of words": (zipped(a__txt="hello"), "x.zip", "no model"),
     "a zip of two": (folder({"a.obj": OBJ, "b.stl": written(house(), "stl")}), "x.zip", "2 models"),
     "a cut zip": (zipped(a=OBJ * 50)[:300], "x.zip", "cannot be unpacked"), "a way out": (folder({"../a.obj": OBJ}), "x.zip", "leads out"),
     "an absolute way": (folder({"/a.obj": OBJ}), "x.zip", "leads out"), "a bomb": (folder({"a.obj": b"v 0 0 0\n" * 40_000_000}), "x.zip", "unpacked it would be"),

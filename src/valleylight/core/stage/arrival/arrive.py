@@ -64,7 +64,7 @@ def _model_in(bundle: Bundle, name: str) -> tuple[str, str]:
             name,
             "Pack one model with its files, or bring each in by itself",
         )
-    if len(bundle.files) == 1:
+    if not bundle.packed:
         path, data = next(iter(bundle.files.items()))
         suffix = PurePosixPath(path).suffix
         if data[:8] == b"\x89PNG\r\n\x1a\n" or data[:3] == b"\xff\xd8\xff":

@@ -19,8 +19,8 @@ _HIDDEN = ("__MACOSX/", ".DS_Store", "Thumbs.db")
 class Bundle:
     """Files by their paths; they are found by path as a file among them names it, and by name alone where that is clear."""
 
-    def __init__(self, files: dict[str, bytes]) -> None:
-        self.files = files
+    def __init__(self, files: dict[str, bytes], packed: bool = True) -> None:
+        self.files, self.packed = files, packed
         self.missing: list[str] = []
 
     def find(self, named: str, beside: str = "") -> bytes | None:
@@ -42,8 +42,8 @@ class Bundle:
 
 def opened(data: bytes, name: str) -> Bundle:
     """The files of a zip, or the one file that was handed in. Raises InputError that names the archive and what is wrong with it."""
-    if data[:4] != b"PK\x03\x04":
-        return Bundle({PurePosixPath(name).name or "model": data})
+    if data[:4] not in (b"PK\x03\x04", b"PK\x05\x06"):  # the second is that of an empty one
+        return Bundle({PurePosixPath(name).name or "model": data}, packed=False)
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as archive:
             infos = [i for i in archive.infolist() if not i.is_dir() and not i.filename.startswith(_HIDDEN)]
