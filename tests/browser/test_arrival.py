@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import zipfile
 
 import numpy as np
@@ -59,6 +60,26 @@ def test_a_zip_in_millimetres_is_brought_in_and_put_in_its_place(page):
         page.keyboard.press("Control+z")
     until(page, lambda: description(page)["placements"] == before)
     expect(page.get_by_text("it was taken as mm: 3 m")).to_have_count(0)
+
+
+DROP = """(files) => {
+    const data = new DataTransfer();
+    for (const [name, text] of Object.entries(files)) data.items.add(new File([text], name));
+    for (const type of ["dragover", "drop"])
+        window.dispatchEvent(new DragEvent(type, { dataTransfer: data, bubbles: true, cancelable: true }));
+}"""
+
+
+def test_a_model_and_its_files_are_dropped_together(page):
+    page.goto("/p/small-room")
+    expect(page.get_by_role("link", name=re.compile("^Inside, Noon"))).to_be_visible()
+    before = description(page)["placements"]
+    page.evaluate(DROP, {"shed.obj": SHED, "shed.mtl": "newmtl planks\nKd 0.45 0.32 0.2\n"})
+    until(page, lambda: len(description(page)["placements"]) == len(before) + 1)
+    assert shed(page)["name"] == "shed.zip"
+    assert "planks" in page.request.get("/api/projects/small-room/stage").json()["materials"]
+    page.keyboard.press("Control+z")
+    until(page, lambda: description(page)["placements"] == before)
 
 
 def test_what_is_not_read_says_what_to_do_and_changes_nothing(page):

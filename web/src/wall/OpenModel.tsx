@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { api } from "../api/client";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
+import { asModels, type Found, filesOf } from "./bundle";
 
 /** Bring a model file onto the stage, beside the others or in place of one. */
 export function useOpenModel(slug: string) {
@@ -20,7 +21,15 @@ export function useOpenModel(slug: string) {
       setOpening(null);
     }
   };
-  return { opening, open };
+  /** Bring in all that was chosen or dropped, one model after the other. */
+  const openAll = async (found: Found[], replace?: string) => {
+    try {
+      for (const file of await asModels(found)) await open(file, replace);
+    } catch (error) {
+      notify((error as Error).message, "error");
+    }
+  };
+  return { opening, openAll };
 }
 
 interface Props {
@@ -35,7 +44,7 @@ interface Props {
 /** A button that opens a model file. */
 export function OpenModel({ slug, replace, label = "Open model", about, size }: Props) {
   const input = useRef<HTMLInputElement>(null);
-  const { opening, open } = useOpenModel(slug);
+  const { opening, openAll } = useOpenModel(slug);
   return (
     <>
       <Button
@@ -51,24 +60,26 @@ export function OpenModel({ slug, replace, label = "Open model", about, size }: 
         ref={input}
         type="file"
         hidden
-        accept=".glb,.gltf,.obj,.dae,.ply,.stl,.zip,model/gltf-binary"
+        multiple
+        accept=".glb,.gltf,.bin,.obj,.mtl,.dae,.ply,.stl,.zip,model/gltf-binary,image/*"
         aria-label={about ? `File: ${about}` : "Model file"}
         onChange={(e) => {
-          const file = e.target.files?.[0];
+          const found = [...(e.target.files ?? [])].map((file) => ({ path: file.name, file }));
           e.target.value = "";
-          if (file) void open(file, replace);
+          void openAll(found, replace);
         }}
       />
     </>
   );
 }
 
-/** Files dropped anywhere on the page are taken as models; says so while they hover. */
+/** Files and folders dropped anywhere on the page are taken as models; says so while they hover. */
 export function useDroppedModels(slug: string) {
-  const { opening, open } = useOpenModel(slug);
+  const { opening, openAll } = useOpenModel(slug);
+  const notify = useStore((s) => s.notify);
   const [over, setOver] = useState(false);
-  const latest = useRef(open);
-  latest.current = open;
+  const latest = useRef({ openAll, notify });
+  latest.current = { openAll, notify };
   useEffect(() => {
     const holdsFiles = (e: DragEvent) => e.dataTransfer?.types.includes("Files") ?? false;
     const onOver = (e: DragEvent) => {
@@ -81,8 +92,11 @@ export function useDroppedModels(slug: string) {
       if (!holdsFiles(e)) return;
       e.preventDefault();
       setOver(false);
-      const files = [...(e.dataTransfer?.files ?? [])];
-      void files.reduce((before, file) => before.then(() => latest.current(file)), Promise.resolve());
+      if (!e.dataTransfer) return;
+      filesOf(e.dataTransfer).then(
+        (found) => latest.current.openAll(found),
+        (error: Error) => latest.current.notify(`What was dropped cannot be read: ${error.message}`, "error"),
+      );
     };
     window.addEventListener("dragover", onOver);
     window.addEventListener("dragleave", onLeave);

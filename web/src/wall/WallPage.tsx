@@ -383,7 +383,7 @@ function Beginning({ slug }: { slug: string }) {
       <p className="mt-2">
         {hasModel
           ? "The model is on the stage. Add a first view and a first occasion; both can be changed on the bench."
-          : "Drop a model here, or open it with the button above: glTF, OBJ, COLLADA, PLY or STL, with the files it refers to in one zip. Then add a first view and occasion."}
+          : "Drop a model here, or open it with the button above: glTF, OBJ, COLLADA, PLY or STL; with the files it refers to, or their folder. Then add a first view and occasion."}
       </p>
       {hasModel && (
         <Button variant="dark" onClick={() => void begin()}>
