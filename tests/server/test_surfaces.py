@@ -7,6 +7,8 @@ import io
 import numpy as np
 from PIL import Image
 
+from tests.glb import packed, square
+
 
 def stage_with(client, slug, **patch):
     stage = client.get(f"/api/projects/{slug}").json()["description"]["stage"]
@@ -86,3 +88,23 @@ def test_air_is_offered_for_a_view_and_kept_with_the_occasion(client, room):
     change = {"part": "occasion", "key": occasion["key"], "value": {**occasion, "air": made[1]["air"]}}
     kept = client.post(f"/api/projects/{room}/edits", json={"label": "Mist", "changes": [change]}).json()
     assert kept["description"]["occasions"][0]["air"] == made[1]["air"]
+
+
+def test_materials_of_one_name_are_one_line_and_long_names_are_edited(client, room):
+    """Painted parts of a material, and that of a second model, go by one name and are dressed together."""
+    name = "Eiche, geölt, Werkstatt Süd / " + "x" * 150
+    colours = np.linspace(0.1, 0.9, 12).reshape(4, 3).astype(np.float32)
+    document, blob = square(COLOR_0=colours)
+    plain = {k: v for k, v in document["meshes"][0]["primitives"][0]["attributes"].items() if k != "COLOR_0"}
+    document["meshes"][0]["primitives"].append({**document["meshes"][0]["primitives"][0], "attributes": plain})
+    document["materials"][0]["name"] = name
+    for number in range(2):
+        document["asset"]["generator"] = f"test {number}"
+        answer = client.post(f"/api/projects/{room}/models?name={number}.glb", content=packed(document, blob))
+        assert answer.status_code == 201
+    lines = client.get(f"/api/projects/{room}/surfaces").json()
+    assert [line["name"] for line in lines].count(name) == 1
+    edit = {"part": "stage", "at": ["surfaces", name], "value": {"base": [0.2, 0.3, 0.4]}}
+    assert client.post(f"/api/projects/{room}/edits", json={"label": "Surface", "changes": [edit]}).status_code == 200
+    line = next(line for line in client.get(f"/api/projects/{room}/surfaces").json() if line["name"] == name)
+    assert line["changed"] and line["surface"]["base"] == [0.2, 0.3, 0.4]

@@ -185,8 +185,12 @@ def _surfaces(asked: q.Surfaces, desk: Desk) -> list[dict[str, Any]]:
     doubts = {f.material: f.message for f in findings(stage, materials)}
     used = {int(m) for p in stage.instances for m in np.unique(stage.meshes[p.mesh].material)}
     lines = []
+    told: set[str] = set()
     for number in sorted(used):
         came, now = stage.materials[number], materials[number]
+        if now.name in told:  # of several models, or painted by the colours of vertices: dressed together
+            continue
+        told.add(now.name)
         surface = now.surface()
         models = "".join(p.asset for p in project.description.placements)
         lines.append({

@@ -70,7 +70,7 @@ class ArrangeWanted(Asked):
     spacing_m: float | None = Field(None, gt=0, le=100, description="Greatest spacing, in place of counts")
     half_ends: bool = Field(True, description="Half a spacing to the ends, as from walls")
     height_m: Metres | None = Field(None, description="None hangs them on the ceiling above")
-    objects: str = Field("", max_length=80, description="How the names of the objects begin")
+    objects: str = Field("", max_length=200, description="How the names of the objects begin")
     fixtures: list[str] = Field([], max_length=500)
     axis: Literal["x", "y"] = "x"
     group: str | None = Field(None, min_length=1, max_length=80)
