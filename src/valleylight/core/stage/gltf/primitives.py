@@ -168,6 +168,7 @@ class Primitives:
         """The part in a material of its own: of one colour, or with a picture in which every triangle has a patch of its own.
 
         A patch is 2 x 2 texels: a, b, c at three middles and b + c - a at the fourth, so that bilinear lookup is linear over the triangle.
+        The corner a is the one for which the fourth is a colour too; where there is none, strong colours bend a little between them.
         """
         used = colours[part.triangles]
         plain = used.reshape(-1, 3).mean(0)
@@ -182,12 +183,17 @@ class Primitives:
             return replace(part, material=self._tinted(part.material, plain))
         row, column = np.divmod(np.arange(len(part.triangles)), side // 2)
         texels = np.zeros((side, side, 3))
-        a, b, c = used[:, 0], used[:, 1], used[:, 2]
+        turns = (np.arange(3)[:, None] + np.arange(3)) % 3  # which corners are a, b, c
+        fourth = used[:, turns[:, 1]] + used[:, turns[:, 2]] - used[:, turns[:, 0]]
+        turn = turns[np.abs(fourth - np.clip(fourth, 0, 1)).sum(2).argmin(1)]
+        a, b, c = np.moveaxis(np.take_along_axis(used, turn[:, :, None], 1), 1, 0)
         for (down, across), values in (((0, 0), a), ((0, 1), b), ((1, 0), c), ((1, 1), b + c - a)):
             texels[2 * row + down, 2 * column + across] = np.clip(values, 0, 1)
         number = self._pictures.added(np.round(srgb_encode(texels) * 255).astype(np.uint8))
         corner = np.stack([2 * column + 0.5, 2 * row + 0.5], 1)
-        uv = (corner[:, None] + np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]])) / side
+        place = np.zeros((len(turn), 3, 2))
+        np.put_along_axis(place, turn[:, :, None], np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]])[None], 1)
+        uv = (corner[:, None] + place) / side
         flat = part.triangles.ravel()
         material = len(self.materials)
         self.materials.append(replace(self.materials[part.material], base_texture=number))

@@ -34,9 +34,10 @@ class Kept(Generic[V]):
         return list(self._values.values())
 
     def keep_only(self, keys: Collection[Hashable]) -> None:
-        """Let go of all but some."""
-        for key in [k for k in self._values if k not in keys]:
-            del self._values[key]
+        """Let go of all but some; others may be added meanwhile."""
+        for key in list(self._values):
+            if key not in keys:
+                self._values.pop(key, None)
 
     def newest(self) -> V | None:
         """What was used last."""
