@@ -82,7 +82,7 @@ def middle(box: dict[str, float]) -> tuple[float, float]:
 
 def drag(page: Page, target: Locator, start: float, end: float, let_go: bool = True) -> None:
     """Drag along something with the mouse, from one share of its width to another."""
-    target.scroll_into_view_if_needed()
+    target.hover()  # waits until it stands still: what comes late on a busy machine may move it
     box = target.bounding_box()
     y = box["y"] + box["height"] / 2
     page.mouse.move(box["x"] + box["width"] * start, y)
