@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import zipfile
 from typing import Any
 
@@ -76,7 +77,7 @@ def test_size_volume_and_unit_of_every_kind(kind, unit, scale):
     data = written(mesh, kind)
     if kind == "dae":
         data = data.replace(b"<asset>", f'<asset><unit name="x" meter="{scale}"/>'.encode()) if b"<unit" not in data else (
-            __import__("re").sub(rb'meter="[^"]*"', f'meter="{scale}"'.encode(), data))  # fmt: skip
+            re.sub(rb'meter="[^"]*"', f'meter="{scale}"'.encode(), data))  # fmt: skip
     made = arrive(data, f"house.{kind}")
     expected = 1.0 if kind == "glb" else scale  # glTF is in metres, whatever its size
     assert made.scale == pytest.approx(expected)
@@ -113,7 +114,7 @@ def test_colladas_own_axis_is_up(axis, size):
     data = written(made, "dae")
     stated = f"<up_axis>{axis}_UP</up_axis>".encode()
     data = (
-        __import__("re").sub(rb"<up_axis>\w+</up_axis>", stated, data)
+        re.sub(rb"<up_axis>\w+</up_axis>", stated, data)
         if b"<up_axis>" in data
         else data.replace(b"</asset>", stated + b"</asset>")
     )
@@ -160,6 +161,7 @@ def test_obj_with_its_materials_and_pictures():
     by_name = {m.name: m for m in made.stage.materials}
     assert by_name["glass"].thin_glass and not by_name["oak"].thin_glass
     assert by_name["shine"].emission == pytest.approx((0.5, 1.0, 0.0))
+    assert [note for note in made.stage.notes if "without a unit" in note and "'shine'" in note]
     assert (made.stage.textures[by_name["oak"].base_texture].pixels == pixels).all()
     assert by_name["oak"].roughness < by_name["glass"].roughness or by_name["glass"].roughness == 0
     assert {i.name.split("_")[0] for i in made.stage.instances} == {"wall", "pane", "lamp"}
@@ -260,6 +262,7 @@ REFUSED = {
     "UTF-16 without a mark": ('<COLLADA/>'.encode("utf-16-le"), "x.dae", "another encoding"),
     "an encoding of old": (b'<?xml version="1.0" encoding="IBM037"?>' + '<!DOCTYPE x>'.encode("cp037"), "x.dae", "another encoding"),
     "a unit that is none": (written(house(), "dae").replace(b"<asset>", b'<asset><unit meter="far"/>'), "x.dae", "its unit"),
+    "geometry hung up nowhere": (re.sub(rb"<instance_visual_scene[^>]*/>|<scene>.*?</scene>", b"", re.sub(rb"<node.*</node>", b"", written(house(), "dae"), flags=re.S), flags=re.S), "x.dae", "no triangles|nothing of the model|cannot be read"),
     "too many files": (folder({f"{k}.txt": "" for k in range(5001)}), "x.zip", "5001 files"),
 }  # fmt: skip
 

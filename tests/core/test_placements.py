@@ -164,6 +164,13 @@ def test_damaged_lists_of_models_are_left_to_the_check(models):
             Project.model_validate(raw)
 
 
+@pytest.mark.parametrize("placements", [3, [3], [{}], {"a": 1}, [{"key": 3}], [None]])
+def test_damaged_placements_beside_models_are_left_to_the_check(placements):
+    raw = upgraded({"name": "x", "stage": {"models": [{"name": "a", "asset": ROOM}]}, "placements": placements})
+    with pytest.raises(ValidationError):
+        Project.model_validate(raw)
+
+
 def test_keys_and_names_are_free():
     assert free_key("noon", {"noon"}) == "noon-2"
     assert free_key("noon-2", {"noon", "noon-2", "noon-3"}) == "noon-4"

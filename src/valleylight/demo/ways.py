@@ -8,8 +8,6 @@ from valleylight.demo.glb import Model, Thing, place
 from valleylight.demo.shapes import beam, box, lathe, polygon, tube
 
 LENGTH, WIDTH, WALL = 16.0, 7.0, 0.6
-EAVES, RIDGE = 4.7, 7.7  # underside of the roof at the inner wall face and at the ridge
-HALF = WIDTH / 2
 
 
 def stair(model: Model) -> None:

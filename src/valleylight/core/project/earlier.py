@@ -20,9 +20,12 @@ def _models_as_placements(raw: dict[str, Any]) -> dict[str, Any]:
     if not isinstance(stage, dict) or "models" not in stage:
         return raw
     models = stage["models"] if isinstance(stage["models"], list) else []
-    placements = list(raw.get("placements", []))
+    placements = raw.get("placements", [])
+    if not isinstance(placements, list):
+        return raw
+    placements = list(placements)
     for model in models:
         if isinstance(model, dict):
-            taken = {placement["key"] for placement in placements}
+            taken = {str(placement.get("key")) for placement in placements if isinstance(placement, dict)}
             placements.append({"key": key_for(str(model.get("name", "")), taken, "model"), **model})
     return {**raw, "stage": {k: v for k, v in stage.items() if k != "models"}, "placements": placements}

@@ -86,10 +86,12 @@ def read_foreign(data: bytes, kind: str, bundle: Bundle, path: str) -> Foreign:
         if not len(geometry.faces):
             scene.delete_geometry(name)
             continue
-        _as_pbr(geometry)
+        words += _as_pbr(geometry)
     if not scene.geometry:
         raise InputError("the model holds no triangles", path, "Export the model with its meshes")
     words += [f"The file {named[:80]!r} it refers to is not there." for named in bundle.missing[:20]]
+    if scene.bounds is None:  # what it holds is hung up nowhere
+        raise InputError("nothing of the model stands in its scene", path, "Export the model with its scene")
     if up != "y":
         scene.apply_transform(_Z_TO_Y if up == "z" else _X_TO_Y)
     low, high = np.asarray(scene.bounds, float)
@@ -150,8 +152,9 @@ def _without_wrong_numbers(mesh: trimesh.Trimesh) -> int:
     return int((~kept).sum())
 
 
-def _as_pbr(mesh: trimesh.Trimesh) -> None:
-    """Let a plain material be one that glTF knows, see-through where it says so."""
+def _as_pbr(mesh: trimesh.Trimesh) -> list[str]:
+    """Let a plain material be one that glTF knows, see-through where it says so. Returns what is to be told of it."""
+    words = []
     visual: Any = mesh.visual
     material = getattr(visual, "material", None)
     if isinstance(material, SimpleMaterial):
@@ -167,11 +170,15 @@ def _as_pbr(mesh: trimesh.Trimesh) -> None:
         shines = _numbers(told.get("ke"))
         if len(shines) == 3 and max(shines) > 0:
             made.emissiveFactor = np.clip(shines, 0, 1)
+            words.append(
+                f"Material {material.name!r} shines in the file by a number without a unit; it was taken as at most 1 cd/m2. Set it among the surfaces."
+            )
         visual.material = material = made
     if isinstance(material, PBRMaterial) and material.baseColorFactor is not None:
         factor = np.asarray(material.baseColorFactor, float).ravel()
         if len(factor) == 4 and factor[3] / 255.0 < 0.99:
             material.alphaMode = "BLEND"
+    return words
 
 
 def _numbers(value: Any) -> list[float]:
