@@ -17,7 +17,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from typing import Any
 
-from benchmarks import daylight, fixtures, latency, many, reference
+from benchmarks import daylight, fixtures, latency, many, reference, stage
 from benchmarks.ray_rate import raw_rate
 from valleylight.core import finish
 from valleylight.core.film import remove_noise
@@ -49,6 +49,11 @@ LIMITS: dict[str, tuple[str, float, bool]] = {
     "catalogue_500_min": ("500 profiles with figures and pictures, min", 8.0, False),
     "contours_100_s": ("direct lux of 100 fixtures on 5000 points, s", 0.2, False),
     "fixture_move_s": ("a fixture moved among 300 to a scene ready for tracing, s", float("inf"), False),
+    "import_1m_s": ("a file of a million triangles and ten 2k pictures to a first picture, s", 12.0, False),
+    "import_rss_ratio": ("memory of its check over the size of the file", 12.0, False),
+    "objects_10k_s": ("ten thousand strewn trees to a first picture, s", 4.0, False),
+    "objects_ratio": ("rays a second with them over without", 0.5, True),
+    "move_object_s": ("an armchair of the demo moved to the next clean 480 x 270 picture, s", 0.6, False),
     "finish_s": ("look change at 1280 x 720, s", 0.15, False),
     "balance_s": ("light level change at 1280 x 720, s", 0.15, False),
     "proof_s": ("1280 x 720 proof of the room, s", 40.0, False),
@@ -110,6 +115,10 @@ def measure(say: Callable[[str], None]) -> dict[str, float]:
         figures["catalogue_500_min"] = fixtures.catalogue_minutes()
         figures["contours_100_s"] = fixtures.contours_s(project, compiler)
         figures["fixture_move_s"] = fixtures.fixture_move_s(project, compiler)
+        say("Stage: a large model, many trees, a chair moved")
+        figures["import_1m_s"], figures["import_rss_ratio"] = stage.import_figures()
+        figures["objects_10k_s"], figures["objects_ratio"] = stage.strewn_figures(pool)
+        figures["move_object_s"] = stage.move_object_s(project, compiler, *_parts(project, ROOM), pool)
         for view, key in ((ROOM, "proof_s"), (EXTERIOR, "proof_exterior_s")):
             say(f"Proof: {view}")
             figures[key] = _proof(project, compiler, view, pool, figures)

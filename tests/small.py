@@ -5,6 +5,8 @@ from __future__ import annotations
 import hashlib
 from datetime import datetime
 
+from valleylight.core.making.glb import Model, Surface, Thing, write_glb
+from valleylight.core.making.shapes import box, polygon
 from valleylight.core.project import (
     Fixture,
     FixtureKind,
@@ -16,9 +18,7 @@ from valleylight.core.project import (
     Site,
     View,
 )
-from valleylight.demo.glb import Model, Surface, Thing, write_glb
 from valleylight.demo.profiles import CATALOGUE, profile_file
-from valleylight.demo.shapes import box, polygon
 from valleylight.validation.stages import project_of as scene_of
 from valleylight.validation.stages import quad, sphere
 
@@ -27,7 +27,7 @@ __all__ = ["project", "quad", "room_glb", "scene_of", "sphere"]
 
 def room_glb() -> bytes:
     """A room of 6 x 4 x 3 m with a window in its south wall, a table, and ground outside."""
-    model = Model()
+    model = Model(generator="Valleylight demo")  # the bytes that dumps of earlier databases name
     model.surface(Surface("plaster", (0.7, 0.7, 0.68), 0.9))
     model.surface(Surface("oak", (0.4, 0.28, 0.16), 0.5))
     model.surface(Surface("glass", (0.96, 0.98, 0.97), 0.0, transmission=1.0))

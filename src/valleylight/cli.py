@@ -52,16 +52,26 @@ def main(arguments: list[str] | None = None) -> int:
     bench = commands.add_parser("bench", help="measure speed on the demo's reading room")
     bench.add_argument("--json", action="store_true")
     commands.add_parser("validate", help="check the tracer against closed forms and write docs/validation.md")
+    house = commands.add_parser("orchard-house", help="write the demo's second house, as its architect would send it")
+    house.add_argument("file", nargs="?", default="orchard-house.ifc", help="where to write the IFC")
     commands.add_parser("openapi", help="print the API's OpenAPI document")
     options = parser.parse_args(arguments)
     try:
         return {
             "demo": _serve, "serve": _serve, "render": _render, "compile": _compile, "bench": _bench, "openapi": _openapi,
-            "validate": _validate,
+            "validate": _validate, "orchard-house": _orchard_house,
         }[options.command](options)  # fmt: skip
     except InputError as error:
         print(f"valleylight: {error}", file=sys.stderr)
         return 2
+
+
+def _orchard_house(options: argparse.Namespace) -> int:
+    from valleylight.demo.orchard_house import make_ifc
+
+    Path(options.file).write_bytes(make_ifc())
+    print(f"{options.file} is written: drop it on the wall of a new project.")
+    return 0
 
 
 def _validate(options: argparse.Namespace) -> int:

@@ -25,6 +25,24 @@ def live(page: Page) -> None:
     expect(page.get_by_test_id("picture-state")).to_contain_text(re.compile(r"live \d+ × \d+, \d+ samples"))
 
 
+def take_model(page: Page) -> None:
+    """Put what has arrived on the stage, as its sheet proposes."""
+    sheet = page.get_by_role("dialog")
+    sheet.get_by_role("button", name=re.compile("^Put it ")).click()
+    expect(sheet).to_have_count(0)
+
+
+def undone(page: Page, before: dict) -> None:
+    """Take step after step back until the room is as it was."""
+    page.get_by_role("heading", name="Stage").click()
+    for _ in range(25):
+        if description(page) == before:
+            return
+        with page.expect_response(lambda answer: "/undo" in answer.url):
+            page.keyboard.press("Control+z")
+    assert description(page) == before
+
+
 def picture_state(page: Page) -> str:
     """What is told of the live picture."""
     return page.get_by_test_id("picture-state").inner_text()

@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.browser.acts import BENCH, changed_picture, live, picture, until
+from tests.browser.acts import BENCH, changed_picture, live, picture, take_model, until
 from valleylight.demo.profiles import CATALOGUE, profile_file
 
 
@@ -173,13 +173,12 @@ def test_place_in_the_stage_view(page):
     page.goto("/p/small-room/bench/inside/night")
     expect(page.get_by_test_id("picture-state")).to_contain_text("samples")  # the fonts are in place
     page.get_by_role("tab", name="Stage view").click()
-    view = page.get_by_test_id("working-view").locator("canvas")
-    expect(view).to_be_visible()
-    page.wait_for_timeout(1500)
+    view = page.get_by_test_id("working-view")
+    expect(view).to_have_attribute("data-triangles", re.compile("[1-9]"))
     count = lambda: len(page.request.get("/api/projects/small-room").json()["description"]["fixtures"])  # noqa: E731
     before = count()
     box = view.bounding_box()
-    page.mouse.click(box["x"] + box["width"] * 0.4, box["y"] + box["height"] * 0.35)
+    page.mouse.click(box["x"] + box["width"] * 0.75, box["y"] + box["height"] * 0.35)
     for _ in range(50):
         page.wait_for_timeout(100)
         if count() == before + 1:
@@ -320,6 +319,7 @@ def test_a_new_project_from_a_model(page):
     page.locator('input[type="file"]').set_input_files(
         {"name": "shed.glb", "mimeType": "model/gltf-binary", "buffer": small.room_glb()}
     )
+    take_model(page)
     page.get_by_role("button", name="Add a view and an occasion").click()
     page.get_by_role("link", name="First view, June noon: not made yet").click()
     live(page)

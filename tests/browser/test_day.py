@@ -11,7 +11,20 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests import small
-from tests.browser.acts import description, drag, live, middle, more, part, rename, share_of, state, tab_to, until
+from tests.browser.acts import (
+    description,
+    drag,
+    live,
+    middle,
+    more,
+    part,
+    rename,
+    share_of,
+    state,
+    tab_to,
+    take_model,
+    until,
+)
 
 DROP = """([bytes, name]) => {
     const data = new DataTransfer();
@@ -64,6 +77,7 @@ def test_a_day_with_the_pointer(page, tmp_path):
     assert description(page, slug)["site"]["time_zone"] == "Europe/Oslo"
     # The model is dropped in, a view is found by walking.
     page.evaluate(DROP, [list(small.room_glb()), "boat-house.glb"])
+    take_model(page)
     page.get_by_role("button", name="Add a view and an occasion").click()
     page.get_by_role("link", name="First view, June noon: not made yet").click()
     live(page)
@@ -201,6 +215,8 @@ def test_a_day_with_the_keyboard_alone(page, tmp_path):
     page.get_by_label("Model file").set_input_files(
         {"name": "loft.glb", "mimeType": "model/gltf-binary", "buffer": small.room_glb()}
     )
+    expect(page.get_by_role("button", name="Put it on the stage")).to_be_focused()
+    press("Enter")
     begin = page.get_by_role("button", name="Add a view and an occasion")
     expect(begin).to_be_visible()
     tab_to(page, begin)

@@ -15,6 +15,7 @@ from tests.browser.acts import (
     open_bench,
     part,
     rename,
+    take_model,
     until,
 )
 
@@ -141,9 +142,12 @@ def test_a_model_is_replaced_and_taken_away_and_never_stands_twice(page):
     before = description(page)["placements"]
     file = {"name": "again.glb", "mimeType": "model/gltf-binary", "buffer": small.room_glb()}
     page.get_by_label("Model file").set_input_files(file)
+    page.get_by_role("button", name="Put it on the stage").click()
     expect(page.get_by_role("alert").first).to_contain_text('stands on the stage already, as "room.glb"')
     assert description(page)["placements"] == before
+    page.get_by_role("button", name="Leave it").last.click()
     page.get_by_label("File: Replace room.glb").set_input_files(file)
+    take_model(page)
     until(page, lambda: description(page)["placements"][0]["name"] == "again.glb")
     page.get_by_role("button", name="Take away again.glb").click()
     until(page, lambda: description(page)["placements"] == [])

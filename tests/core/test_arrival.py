@@ -20,9 +20,9 @@ from trimesh.exchange.dae import export_collada
 from tests.glb import packed, square
 from valleylight.core.errors import InputError
 from valleylight.core.stage import read_glb
-from valleylight.core.stage.arrival import arrive
+from valleylight.core.stage.arrival import arrive, sheet_of
 from valleylight.core.stage.arrival.bundle import opened
-from valleylight.core.stage.arrival.units import UNITS, guessed_unit
+from valleylight.core.stage.arrival.units import UNITS, guessed_unit, metres_of_object
 
 SIZE = np.array([8.0, 5.0, 3.0])
 
@@ -79,15 +79,18 @@ def test_size_volume_and_unit_of_every_kind(kind, unit, scale):
         data = data.replace(b"<asset>", f'<asset><unit name="x" meter="{scale}"/>'.encode()) if b"<unit" not in data else (
             re.sub(rb'meter="[^"]*"', f'meter="{scale}"'.encode(), data))  # fmt: skip
     made = arrive(data, f"house.{kind}")
-    expected = 1.0 if kind == "glb" else scale  # glTF is in metres, whatever its size
-    assert made.scale == pytest.approx(expected)
+    sheet = sheet_of(made.stage, "house", made.metres)
+    assert made.metres == {"glb": 1.0, "dae": scale}.get(
+        kind
+    )  # glTF is in metres, COLLADA says its unit, the others say nothing
+    assert sheet.unit.metres == pytest.approx(scale) and sheet.unit.stated == (kind in ("glb", "dae"))
+    # A glTF in millimetres is 8 km long: it is read, and doubted.
+    assert sheet.unit.doubtful == (unit != "m" and kind != "dae")
     assert extent(made.stage) == pytest.approx(SIZE * factor, rel=1e-5)
     assert volume(made.stage) == pytest.approx(SIZE.prod() * factor**3, rel=1e-4)
     # What is kept reads the same, words and all.
     again = read_glb(made.glb, "again")
     assert again.notes == made.stage.notes and extent(again) == pytest.approx(extent(made.stage))
-    doubted = unit != "m" and kind not in ("glb", "dae")
-    assert any(f"taken as {unit}" in note for note in made.stage.notes) == doubted
 
 
 @pytest.mark.parametrize("unit", UNITS)
@@ -302,3 +305,13 @@ def test_a_bundle_finds_files_by_path_then_by_name():
     assert bundle.find("C:\\work\\Y.PNG", "a/model.obj") == b"2"  # by its name alone
     assert bundle.find("x.png", "c/model.obj") is None  # there are two
     assert bundle.missing == ["x.png"]
+
+
+@pytest.mark.parametrize(
+    ("greatest", "unit"),
+    [(0.9, "m"), (90, "cm"), (900, "mm"), (36, "inch"), (2.2, "m"), (2200, "mm"), (210, "cm"), (1.1, "m")],
+)
+def test_the_unit_of_an_object_is_that_of_furniture(greatest, unit):
+    """Chairs are 0.9 m high, beds 2.1 m long, cabinets 2.2 m high (common practice)."""
+    assert metres_of_object(np.array([greatest / 2, greatest, greatest / 3])) == UNITS[unit]
+    assert metres_of_object(np.zeros(3)) in UNITS.values()

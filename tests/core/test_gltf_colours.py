@@ -8,7 +8,7 @@ import pytest
 from tests import glb
 from tests.core.test_gltf_features import CHECKS, Doc, world
 from valleylight.core.stage import StageData
-from valleylight.core.trace.scene.materials import pictures
+from valleylight.core.trace.scene.materials import Reduced, pictures
 from valleylight.core.trace.textures.lookup import lookup
 
 RNG = np.random.default_rng(13)
@@ -17,7 +17,7 @@ RNG = np.random.default_rng(13)
 def at(stage: StageData, u: float, v: float) -> tuple[float, float, float]:
     """Linear colour of the first textured material at texture coordinates, as the tracer looks it up."""
     number = next(m.base_texture for m in stage.materials if m.base_texture >= 0)
-    table = pictures(stage)
+    table = pictures(stage.textures, {m.base_texture for m in stage.materials}, Reduced())
     return lookup(table["pixels"], table["texture_info"], table["decode"], number, u, v)
 
 

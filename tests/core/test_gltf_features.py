@@ -333,8 +333,6 @@ def test_two_materials_of_one_name_are_told_apart():
 
 def test_what_a_stage_does_not_take_is_named():
     doc = Doc()
-    doc.json["cameras"] = [{"type": "perspective", "perspective": {"yfov": 1, "znear": 0.1}}] * 2
-    doc.json["extensions"] = {"KHR_lights_punctual": {"lights": [{"type": "point"}]}}
     doc.json["scenes"].append({"nodes": [0]})
     doc.json["animations"] = [{"channels": [], "samplers": []}]
     doc.json["nodes"][0]["name"] = "n" * 500
@@ -345,8 +343,6 @@ def test_what_a_stage_does_not_take_is_named():
     stage = doc.read()
     told = " ".join(stage.notes)
     for words in (
-        "2 cameras",
-        "1 light,",
         "1 further scene,",
         "1 animation,",
         "KHR_materials_iridescence",

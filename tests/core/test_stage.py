@@ -12,10 +12,10 @@ from PIL import Image
 
 from tests import small
 from valleylight.core.errors import InputError
+from valleylight.core.making.glb import Model, Surface, Thing, place, write_glb
+from valleylight.core.making.shapes import box
 from valleylight.core.measure import plan
 from valleylight.core.stage import read_glb
-from valleylight.demo.glb import Model, Surface, Thing, place, write_glb
-from valleylight.demo.shapes import box
 
 
 def test_materials_size_layers_and_openings_arrive():

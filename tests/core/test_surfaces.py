@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pygltflib as g
 import pytest
 from pydantic import ValidationError
 
 from tests import small
+from valleylight.core.making.shapes import box
 from valleylight.core.preview.sample import sample_picture
 from valleylight.core.project import Stage, View
 from valleylight.core.project.air import Air, LightNet
-from valleylight.core.project.surface import Surface
+from valleylight.core.project.surface import Courses, Laying, Surface
 from valleylight.core.stage import Material, Texture
 from valleylight.core.stage.catalogue import CATALOGUE
 from valleylight.core.stage.gltf.buffers import Buffers
@@ -19,18 +22,18 @@ from valleylight.core.stage.gltf.materials import Materials
 from valleylight.core.stage.gltf.pictures import Pictures
 from valleylight.core.stage.gltf.values import Notes
 from valleylight.core.stage.plausibility import findings
+from valleylight.core.stage.samples import Presented, presented
 from valleylight.core.trace.arrays import layout
-from valleylight.core.trace.arrays.records import Light, Vertex
+from valleylight.core.trace.arrays.records import Light, Unit, Vertex
 from valleylight.core.trace.bsdf import paint
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.core.trace.scene.edges import sharp_edges
-from valleylight.core.trace.scene.materials import dressed, material_table
+from valleylight.core.trace.scene.materials import as_card, material_table
 from valleylight.core.trace.scene.offers import offers
 from valleylight.core.trace.scene.quality import TRUE
 from valleylight.core.trace.scene.ripples import rippled, waves
 from valleylight.core.trace.scene.triangles import records_of
 from valleylight.core.trace.textures import pattern
-from valleylight.demo.shapes import box
 from valleylight.validation import stages
 
 
@@ -77,7 +80,7 @@ def test_a_surface_replaces_a_material_and_comes_back():
     assert kept == before
     bare = before.made_of(Surface(base=(0.1, 0.1, 0.1), keep_picture=False))
     assert (bare.name, bare.base_texture) == ("oak", -1)
-    card = dressed((before, Material(name="pane", thin_glass=True)), {}, True)
+    card = as_card((before, Material(name="pane", thin_glass=True)))
     assert card[0].base == (0.5, 0.5, 0.5)
     assert card[1].thin_glass
 
@@ -152,7 +155,20 @@ def test_weathering_darkens_and_dulls_edges_and_lower_zones():
 
     def at(z: float, edge: float) -> tuple[float, float]:
         spots = [
-            paint.detailed(scene, 0, 0, 0.0, 0.0, Light(0.5, 0.5, 0.5), 0.04, 0.0, at_place(x, z), edge, 0.0)
+            paint.detailed(
+                scene,
+                0,
+                0,
+                0.0,
+                0.0,
+                Unit(0, 0, 0.0, 0.0, 0.0, 0.0),
+                Light(0.5, 0.5, 0.5),
+                0.04,
+                0.0,
+                at_place(x, z),
+                edge,
+                0.0,
+            )
             for x in np.linspace(0.1, 9.7, 60)
         ]
         return float(np.mean([s[0] for s in spots])), float(np.mean([s[3] for s in spots]))
@@ -192,12 +208,65 @@ def test_patterns_stay_between_their_two_colours(name):
 def test_sample_pictures_tell_materials_apart():
     dark = sample_picture(Material(base=(0.05, 0.05, 0.05)), size=48)
     gold = sample_picture(Material(conductor="gold", metal=1.0, roughness=0.3), size=48)
-    board = sample_picture(Material(base=(0.6, 0.3, 0.2)), shape="board", size=48)
+    pane = sample_picture(Material(thin_glass=True, roughness=0.0), size=48)
     assert dark.shape == gold.shape == (48, 48, 3)
     middle = (slice(14, 34), slice(14, 34))
     assert gold[middle].mean() > dark[middle].mean() + 30
     assert gold[middle][..., 0].mean() > gold[middle][..., 2].mean() + 20
-    assert board[5:25].mean() != pytest.approx(dark[5:25].mean(), abs=5)
+    assert pane[middle].std() > 3 * dark[middle].std()  # the line of text behind it
+
+
+@pytest.mark.parametrize(
+    ("surface", "form", "size_m"),
+    [
+        (Surface(), "tile", 0.3), (Surface(glass="solid"), "glass", 0.3), (Surface(sheen=(0.1, 0.1, 0.1)), "cloth", 0.3),
+        (Surface(courses=Courses()), "tile", 1.0), (Surface(courses=Courses(length_m=1.8)), "tile", 3.0),
+        (Surface(pattern="veins", pattern_m=0.35), "tile", 1.0), (Surface(pattern="weave", pattern_m=0.004), "tile", 0.3),
+    ],
+)  # fmt: skip
+def test_samples_are_as_large_as_what_they_show(surface, form, size_m):
+    assert presented(surface) == Presented(form, size_m)
+    assert presented(Surface(), 2.4).size_m == 3.0
+    assert presented(Surface(), 400.0).size_m == 3.0
+
+
+def joints(pitch: float, size_m: float) -> np.ndarray:
+    """Where joints across a sample of tiles begin, in pixels of its picture."""
+    plain = Material(base=(0.8, 0.8, 0.8))
+    courses = Courses(
+        bond="stack",
+        length_m=pitch - 0.008,
+        height_m=10,
+        joint_m=0.004,
+        shade=0,
+        uneven=0,
+        joint_colour=(0, 0, 0),
+        recess_m=0,
+    )
+    laid = replace(plain, courses=courses, laying=Laying(shift_m=(0, 5)))
+    one, other = (sample_picture(m, (), Presented("tile", size_m), size=100).astype(float) for m in (laid, plain))
+    dark = (one - other)[30:75].mean((0, 2)) < -12
+    return np.flatnonzero(np.diff(dark.astype(int)) == 1)
+
+
+def test_a_sample_is_at_true_scale():
+    """Tiles of 10 cm lie a third of a sample of 30 cm apart, those of 5 cm a sixth."""
+    wide, narrow = np.diff(joints(0.1, 0.3)).max(), np.diff(joints(0.05, 0.3)).max()
+    assert wide == pytest.approx(2 * narrow, abs=4)
+    # The tile fills about 84 of 100 pixels.
+    assert 3 * wide == pytest.approx(84, abs=7)
+
+
+def test_its_own_uv_is_at_true_scale_on_a_sample():
+    checks = Texture(np.repeat(np.repeat(np.array([[[255] * 3, [0] * 3]], np.uint8), 8, 0), 8, 1))
+    material = Material(base=(1, 1, 1), base_texture=0)
+    edges = []
+    for metres in (0.1, 0.05):
+        laid = sample_picture(material, (checks,), Presented("tile", 0.3), uv_m=metres, size=100).astype(float)
+        line = laid[50, 15:90].mean(-1)
+        edges.append(np.count_nonzero(np.diff((line > line.mean()).astype(int))))
+    assert edges[0] == pytest.approx(5, abs=1)
+    assert edges[1] == pytest.approx(2 * edges[0], abs=2)
 
 
 def test_a_sample_picture_is_the_same_whatever_other_pictures_the_stage_holds():

@@ -7,7 +7,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 
 from tests.server.test_projects import get
-from valleylight.server.store import edits
+from valleylight.server.store import edits, storage
 from valleylight.server.store.edits import Edit
 from valleylight.server.store.tables import database
 
@@ -176,3 +176,33 @@ def test_journals_of_before_are_still_undone(client, room):
         last.save()
         FixtureRow.update(place=1).where(FixtureRow.project == row).execute()  # places had gaps then
     assert client.post(f"/api/projects/{room}/undo").json()["description"]["fixtures"][0]["key"] == "a"
+
+
+def test_a_project_is_read_whole_while_parts_go(client, room, monkeypatch):
+    """A thing and the layer it stands on are taken away between two tables being read: the reader still finds both."""
+    thing = client.get(f"/api/projects/{room}").json()["description"]["placements"][0]
+    layer = {"part": "layer", "key": "on", "value": {"key": "on", "name": "On"}}
+    twin = {"part": "placement", "key": "twin", "value": {**thing, "key": "twin", "name": "twin", "layer": "on"}}
+    gone = [{"part": "placement", "key": "twin", "value": None}, {"part": "layer", "key": "on", "value": None}]
+    assert edit(client, room, layer, twin).status_code == 200
+    done = []
+
+    class Meanwhile(dict):
+        """The lists of parts, in whose midst another hand takes two parts away."""
+
+        def items(self):
+            parts = sorted(super().items(), key=lambda item: item[0] != "placement")
+            for number, item in enumerate(parts):
+                yield item
+                if number == 0 and not done:
+                    done.append(True)
+                    with ThreadPoolExecutor(1) as other:
+                        assert other.submit(edit, client, room, *gone).result().status_code == 200
+
+    monkeypatch.setattr(storage, "LISTED", Meanwhile(storage.LISTED))
+    with database.connection_context():
+        told = storage.description(storage.project_row(room))
+    assert done
+    assert ([p.key for p in told.placements], [layer.key for layer in told.layers]) == ([thing["key"], "twin"], ["on"])
+    after = client.get(f"/api/projects/{room}").json()["description"]
+    assert (len(after["placements"]), after["layers"]) == (1, [])

@@ -118,7 +118,7 @@ def test_a_profile_of_impossible_numbers_is_refused_before_it_is_kept(client, se
 
 
 @pytest.mark.parametrize("data", [
-    glb.changed("nodes", [{"mesh": 0, "children": [0]}]), glb.changed("extensionsRequired", ["KHR_draco_mesh_compression"]),
+    glb.changed("nodes", [{"mesh": 0, "children": [0]}]), glb.changed("extensionsRequired", ["EXT_meshopt_compression"]),
     glb.packed(*glb.square())[:300], b"glTF" + b"\0" * 40,
 ])  # fmt: skip
 def test_nothing_is_left_of_a_model_that_was_refused(client, room, settings, data):

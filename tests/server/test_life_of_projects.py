@@ -8,8 +8,8 @@ from tests import small
 from tests.server.conftest import wait_for
 from tests.server.test_hands import edit
 from tests.server.test_projects import get
-from valleylight.demo.glb import Model, Surface, Thing, write_glb
-from valleylight.demo.shapes import box
+from valleylight.core.making.glb import Model, Surface, Thing, write_glb
+from valleylight.core.making.shapes import box
 
 
 def names(client, **query):

@@ -9,6 +9,7 @@ from urllib.parse import parse_qs, urlparse
 import pytest
 
 from tests import small
+from valleylight.core.project.surface import Laying, Surface
 from valleylight.server.store import edits, jobs, migrations, storage, tables
 from valleylight.server.store.mariadb import PrivateMariaDB
 from valleylight.server.store.migrations import STEPS, migrate
@@ -55,8 +56,8 @@ def columns() -> dict[str, list[tuple]]:
 
 def test_there_is_a_database_of_every_earlier_version():
     """A new step brings one along, dumped by the program before it (mariadb-dump --compact)."""
-    assert [int(v.stem[1:]) for v in VERSIONS] == [1, 2, 3, 4, 5, 7]  # 6 was not released apart
-    assert len(STEPS) == 8
+    assert [int(v.stem[1:]) for v in VERSIONS] == [1, 2, 3, 4, 5, 7, 8]  # 6 was not released apart
+    assert len(STEPS) == 9
 
 
 @pytest.mark.parametrize("dump", VERSIONS, ids=lambda p: p.stem)
@@ -123,15 +124,38 @@ def test_a_step_that_broke_off_is_done_again(at_version, monkeypatch):
 
 def test_half_placed_models_are_placed_once(at_version, monkeypatch):
     """The step that makes rows of models dies before it has cut them from the stage."""
-    at_version(VERSIONS[-1])
+    at_version(next(v for v in VERSIONS if v.stem == "v7"))
     monkeypatch.setattr(migrations, "_without_models", lambda step: 1 / 0)
     with pytest.raises(ZeroDivisionError):
         migrate(tables.database)
     monkeypatch.undo()
-    assert migrate(tables.database) == ["things placed on the stage"]
+    assert migrate(tables.database) == [name for name, _ in STEPS[7:]]
     assert storage.description(ProjectRow.get()).placements == small.project().description.placements
     redone = edits.redo("small-room")
     assert storage.description(redone).stage.white_card
+
+
+def test_pictures_that_lay_from_three_sides_still_do(at_version):
+    """Surfaces of the stage, of its settings and of the steps of undo, which said so in a number of their own."""
+    at_version(VERSIONS[-1])
+    row = ProjectRow.get()
+    oak = {"base": [0.2, 0.3, 0.4], "triplanar_m": 0.5}
+    ProjectRow.update(stage={**row.stage, "surfaces": {"oak": oak, "plaster": {"triplanar_m": None}}}).execute()
+    undone = EditRow.select().order_by(EditRow.id.desc()).get()
+    steps = [
+        {
+            **step,
+            "before": {**step["before"], "surfaces": {"oak": oak}},
+            "after": {**step["after"], "surfaces": {"oak": oak}},
+        }
+        for step in undone.changes
+    ]
+    EditRow.update(changes=steps).where(EditRow.id == undone.id).execute()
+    migrate(tables.database)
+    now = storage.description(ProjectRow.get()).stage.surfaces
+    assert now["oak"] == Surface(base=(0.2, 0.3, 0.4), laying=Laying(by="sides", tile_m=0.5))
+    assert now["plaster"] == Surface()
+    assert storage.description(edits.redo("small-room")).stage.surfaces["oak"] == now["oak"]
 
 
 def test_a_later_version_is_refused_and_left_alone(at_version):

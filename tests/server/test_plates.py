@@ -185,6 +185,8 @@ def test_a_bad_draft_is_refused_in_words(client, room):
         draft = [{"part": "site", "value": {"latitude_deg": 100}}]
         socket.send_json({"type": "show", "serial": 3, "view": "outside", "occasion": "noon", "draft": draft})
         answer = socket.receive_json()
+        while answer["type"] == "worker":  # it had just begun
+            answer = socket.receive_json()
         assert answer["type"] == "refused" and "latitude: 100 must be 90 or less" in answer["detail"]
 
 
@@ -211,8 +213,13 @@ def test_instruments(client, room):
     x, y = lux["x0"] + column * lux["step_m"], lux["y0"] + row * lux["step_m"]
     assert (x, y) == pytest.approx((1.5, 2.0), abs=2 * lux["step_m"])  # under the downlight
     data = client.get(f"/api/projects/{room}/mesh").content
-    mesh = np.frombuffer(data, "<f4", offset=24).reshape(-1, 3, 3) + np.frombuffer(data, "<f8", 3)
+    count, letters = (int(v) for v in np.frombuffer(data, "<u4", 2, 24))
+    mesh = np.frombuffer(data, "<f4", 9 * count, 32).reshape(-1, 3, 3) + np.frombuffer(data, "<f8", 3)
     assert len(mesh) > 60 and mesh[..., 2].max() == pytest.approx(3.1, abs=1e-5)
+    objects = np.frombuffer(data, "<u2", count, 32 + 40 * count)
+    names = json.loads(data[32 + 42 * count :])
+    assert len(data) == 32 + 42 * count + letters
+    assert [names[k] for k in np.unique(objects)] == ["room"]  # the ground is on a layer
 
 
 def test_migrations_run_once_and_refuse_a_later_version(client):

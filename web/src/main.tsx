@@ -10,6 +10,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, RouterProvider } from "react-router";
 
+import { ArrivalSheets } from "./arrival/ArrivalSheet";
 import { BenchPage } from "./bench/BenchPage";
 import { CataloguePage } from "./catalogue/CataloguePage";
 import { Notices } from "./ui/Notices";
@@ -29,6 +30,7 @@ const router = createBrowserRouter([
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <RouterProvider router={router} />
+    <ArrivalSheets />
     <Notices />
   </StrictMode>,
 );

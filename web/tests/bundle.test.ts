@@ -1,7 +1,7 @@
 import { unzipSync } from "fflate";
 import { describe, expect, it } from "vitest";
 
-import { asModels, filesOf, type Found } from "../src/wall/bundle";
+import { asModels, filesOf, type Found } from "../src/arrival/bundle";
 
 const file = (path: string, text = path): Found => ({
   path,

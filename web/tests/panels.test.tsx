@@ -176,7 +176,16 @@ describe("the stage", () => {
     vi.spyOn(api, "surfaces").mockResolvedValue([] as never);
     const made = { ...project, ...stage } as Project;
     render(
-      <StageInstrument slug="room" project={made} hands={hand.all} surface={null} chooseSurface={vi.fn()} />,
+      <StageInstrument
+        slug="room"
+        view="inside"
+        occasion="noon"
+        project={made}
+        hands={hand.all}
+        surface={null}
+        object={null}
+        chooseSurface={vi.fn()}
+      />,
     );
     await screen.findByText("A word about it.");
     return hand;

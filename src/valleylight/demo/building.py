@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from valleylight.demo.glb import Model, Thing
-from valleylight.demo.shapes import Shape, beam, box, polygon, tube
+from valleylight.core.making.glb import Model, Thing
+from valleylight.core.making.shapes import Shape, beam, box, polygon, tube
 from valleylight.demo.ways import stair, terrace, wheel
 
 LENGTH, WIDTH, WALL = 16.0, 7.0, 0.6

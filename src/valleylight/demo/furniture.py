@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from valleylight.core.making.glb import Model, Thing, place
+from valleylight.core.making.shapes import Shape, beam, box, lathe, polygon, tube
 from valleylight.demo.building import WIDTH
-from valleylight.demo.glb import Model, Thing, place
-from valleylight.demo.shapes import Shape, beam, box, lathe, polygon, tube
 
 SHELF_X0, BAY, BAYS, SHELF_DEPTH, LEVELS, SPACING = 0.45, 1.0, 13, 0.33, 8, 0.345
 TABLES = [(4.3, 2.35), (7.9, 2.35), (11.5, 2.35)]

@@ -6,10 +6,10 @@ from dataclasses import replace
 
 import numpy as np
 
+from valleylight.core.making.glb import Model, Thing
+from valleylight.core.making.shapes import box, heightfield, polygon
+from valleylight.core.making.textures import noise
 from valleylight.demo.building import HALF, LENGTH, RIDGE, SLOPE, WALL, WIDTH
-from valleylight.demo.glb import Model, Thing
-from valleylight.demo.shapes import box, heightfield, polygon
-from valleylight.demo.textures import noise
 
 POND = (8.5, -12.6, 14.5, 7.2)  # centre x, y and half axes
 WATER = -0.55

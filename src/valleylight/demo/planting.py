@@ -5,86 +5,12 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.demo.glb import Model, Thing, place
+from valleylight.core.making import plants
+from valleylight.core.making.glb import Model, Thing, place
+from valleylight.core.making.shapes import Shape, join, pebble
 from valleylight.demo.landscape import ground_height, in_pond, near_building
-from valleylight.demo.shapes import Shape, join, pebble, tube
 
 Array = NDArray[np.float64]
-
-
-def _leaves(rng: np.random.Generator, tips: Array, each: int, spread: float, size: float) -> Shape:
-    """Small pointed leaves about the tips of branches, looking mostly upwards."""
-    n = len(tips) * each
-    centre = np.repeat(tips, each, 0) + rng.normal(0, spread, (n, 3)) * [1, 1, 0.75]
-    normal = rng.normal(0, 1, (n, 3)) + [0, 0, 0.9]
-    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
-    along = np.cross(normal, rng.normal(0, 1, (n, 3)))
-    along /= np.linalg.norm(along, axis=1, keepdims=True)
-    across = np.cross(normal, along)
-    s = size * rng.uniform(0.7, 1.3, (n, 1))
-    p = np.stack(
-        [centre - along * s * 0.5, centre + across * s * 0.3, centre + along * s * 0.6, centre - across * s * 0.3], 1
-    )
-    k = np.arange(n)[:, None] * 4
-    triangles = np.concatenate([k + [0, 1, 2], k + [0, 2, 3]])
-    tone = np.repeat(rng.uniform(0, 1, (n, 1)), 4, 0)
-    return Shape(p.reshape(-1, 3), np.repeat(normal, 4, 0), np.column_stack([tone, np.zeros(len(tone))]), triangles)
-
-
-def _cards(rng: np.random.Generator, tips: Array, each: int, spread: float, size: float) -> Shape:
-    """Feathered leaves as cards about the tips of branches, hanging a little; the picture on them cuts their shape out."""
-    n = len(tips) * each
-    root = np.repeat(tips, each, 0) + rng.normal(0, spread, (n, 3))
-    turn = rng.uniform(0, 2 * np.pi, n)
-    along = np.column_stack([np.cos(turn), np.sin(turn), rng.uniform(-0.7, 0.25, n)])
-    along /= np.linalg.norm(along, axis=1, keepdims=True)
-    across = np.cross(along, [0, 0, 1.0] + rng.normal(0, 0.35, (n, 3)))
-    across /= np.linalg.norm(across, axis=1, keepdims=True)
-    s = size * rng.uniform(0.75, 1.25, (n, 1))
-    side = across * s * 0.5
-    p = np.stack([root - side, root + side, root + side + along * s, root - side + along * s], 1)
-    normal = np.cross(across, along)
-    uv = np.tile([[0.0, 1.0], [1.0, 1.0], [1.0, 0.0], [0.0, 0.0]], (n, 1))
-    k = np.arange(n)[:, None] * 4
-    triangles = np.concatenate([k + [0, 1, 2], k + [0, 2, 3]])
-    return Shape(p.reshape(-1, 3), np.repeat(normal, 4, 0), uv, triangles)
-
-
-def _tree(
-    rng: np.random.Generator, height: float, trunk: float, rise: float, spread: float, levels: int
-) -> tuple[Shape, Array]:
-    """Trunk and branches as tubes, and the tips that carry leaves."""
-    parts: list[Shape] = []
-    tips: list[Array] = []
-
-    def grow(start: Array, direction: Array, length: float, radius: float, level: int) -> None:
-        count = 5
-        points, d = [start], direction
-        for _ in range(count):
-            d = d + rng.normal(0, 0.10 + 0.05 * level, 3) + [0, 0, 0.05 * rise]
-            d /= np.linalg.norm(d)
-            points.append(points[-1] + d * length / count)
-        path = np.array(points)
-        parts.append(
-            tube(path, np.linspace(radius, radius * 0.45, len(path)), 8 if level == 0 else 5 if level == 1 else 4)
-        )
-        if level >= levels:
-            tips.extend(path[2:])
-            return
-        first = 1 if level else 2
-        children = 7 if level == 0 else 5
-        for k in range(children):
-            t = first + (count - first) * (k + rng.uniform(0.2, 0.8)) / children
-            i = min(int(t), count - 1)
-            base = path[i] + (path[i + 1] - path[i]) * (t - i)
-            turn = 2.4 * k + rng.uniform(0, 0.8)
-            side = np.array([np.cos(turn), np.sin(turn), rng.uniform(0.1, 0.7) * rise])
-            out = side * spread + d * 0.5
-            grow(base, out / np.linalg.norm(out), length * rng.uniform(0.42, 0.62), radius * 0.42, level + 1)
-        tips.append(path[-1])
-
-    grow(np.zeros(3), np.array([0, 0, 1.0]), height * 0.72, trunk, 0)
-    return join(parts), np.array(tips)
 
 
 def _conifer(rng: np.random.Generator) -> Shape:
@@ -111,22 +37,6 @@ def _conifer(rng: np.random.Generator) -> Shape:
     return join(parts)
 
 
-def _tuft(rng: np.random.Generator, blades: int, height: float) -> Shape:
-    parts = []
-    for _ in range(blades):
-        base = np.append(rng.normal(0, 0.08, 2), 0)
-        lean = rng.normal(0, 0.35, 2)
-        h = height * rng.uniform(0.5, 1.2)
-        mid = base + [lean[0] * h * 0.35, lean[1] * h * 0.35, h * 0.6]
-        tip = base + [lean[0] * h, lean[1] * h, h]
-        w = np.array([-lean[1], lean[0], 0]) / (np.linalg.norm(lean) + 1e-6) * 0.004
-        p = np.array([base - w, base + w, mid + w * 0.7, mid - w * 0.7, tip])
-        n = np.tile([lean[0] * 0.3, lean[1] * 0.3, 1.0], (5, 1))
-        n /= np.linalg.norm(n, axis=1, keepdims=True)
-        parts.append(Shape(p, n, np.full((5, 2), rng.uniform(0, 1)), np.array([[0, 1, 2], [0, 2, 3], [3, 2, 4]])))
-    return join(parts)
-
-
 #: Broadleaf trees near the mill: kind, x, y, scale.
 TREES = [
     (0, -13.5, -9.0, 1.1), (1, -11.0, -14.5, 1.0), (0, 25.5, 3.5, 1.15), (2, 22.5, 9.0, 1.0), (1, 29.0, -6.0, 1.05),
@@ -140,7 +50,7 @@ def build(model: Model) -> None:
     rng = np.random.default_rng(23)
     kinds = [(9.5, 0.20, 0.7, 1.0, 2), (11.0, 0.13, 1.0, 0.62, 2), (7.0, 0.13, 0.5, 1.15, 2)]
     for number, (height, trunk, rise, spread, levels) in enumerate(kinds):
-        wood, tips = _tree(rng, height, trunk, rise, spread, levels)
+        wood, tips = plants.tree(rng, height, trunk, rise, spread, levels)
         at = [
             place((x, y, ground_height(x, y) - 0.05), 77.0 * k, s)
             for k, (kind, x, y, s) in enumerate(TREES)
@@ -148,17 +58,17 @@ def build(model: Model) -> None:
         ]
         model.put(Thing(f"tree {number} wood").add("bark, pale" if number == 1 else "bark", wood), at=at)
         each = int(15_000 / len(tips))
-        leaves = _leaves(rng, tips, each, 0.34, 0.125)
+        leaves = plants.leaves(rng, tips, each, 0.34, 0.125)
         model.put(Thing(f"tree {number} leaves").add("leaf", leaves), "summer planting", at)
-        fewer = _leaves(rng, tips, int(each * 0.6), 0.36, 0.125)
+        fewer = plants.leaves(rng, tips, int(each * 0.6), 0.36, 0.125)
         model.put(
             Thing(f"tree {number} autumn leaves").add(("leaf, rust", "leaf, gold", "leaf, amber")[number], fewer),
             "autumn planting",
             at,
         )
 
-    shrub_wood, tips = _tree(rng, 1.1, 0.02, 0.5, 1.1, 2)
-    shrub = _leaves(rng, tips, 26, 0.10, 0.05)
+    shrub_wood, tips = plants.tree(rng, 1.1, 0.02, 0.5, 1.1, 2)
+    shrub = plants.leaves(rng, tips, 26, 0.10, 0.05)
     in_pots = [place((x, -0.95, 0.32), 50 * k, 0.55) for k, x in enumerate((0.4, 3.45, 6.5, 9.5, 12.75, 15.45))]
     around: list[Array] = []
     while len(around) < 34:
@@ -175,16 +85,16 @@ def build(model: Model) -> None:
     model.put(Thing("shrub autumn leaves").add("leaf, rust", shrub), "autumn planting", in_pots + around)
 
     # A rowan on the terrace throws the shadow of its leaves into the reading room; one stands by the lane.
-    wood, tips = _tree(rng, 5.6, 0.07, 0.9, 0.8, 2)
+    wood, tips = plants.tree(rng, 5.6, 0.07, 0.9, 0.8, 2)
     rowans = [place((8.6, -5.1, 0.0), 20.0, 1.0), place((-4.2, -8.5, float(ground_height(-4.2, -8.5))), 130.0, 1.1)]
     model.put(Thing("rowan wood").add("bark", wood), at=rowans)
-    sprays = _cards(rng, tips, max(int(2600 / len(tips)), 1), 0.16, 0.24)
+    sprays = plants.cards(rng, tips, max(int(2600 / len(tips)), 1), 0.16, 0.24)
     model.put(Thing("rowan leaves").add("leaf spray", sprays), "summer planting", rowans)
     model.put(Thing("rowan autumn leaves").add("leaf spray, red", sprays), "autumn planting", rowans)
     fern_tips = np.column_stack(
         [0.05 * np.cos(np.arange(9) * 0.7), 0.05 * np.sin(np.arange(9) * 0.7), np.full(9, 0.05)]
     )
-    fern = _cards(rng, fern_tips, 3, 0.02, 0.5)
+    fern = plants.cards(rng, fern_tips, 3, 0.02, 0.5)
     ferns: list[Array] = []
     while len(ferns) < 60:
         x, y = rng.uniform(-9, 26), rng.uniform(-22, 3)
@@ -206,8 +116,8 @@ def build(model: Model) -> None:
     model.put(spruce, "autumn planting", far)
     model.put(snowy, "snow", far)
 
-    tufts = [Thing(f"grass {k}").add("grass", _tuft(rng, 46, h)) for k, h in enumerate((0.20, 0.32))]
-    dry = [Thing(f"dry grass {k}").add("grass, dry", _tuft(rng, 40, h)) for k, h in enumerate((0.20, 0.36))]
+    tufts = [Thing(f"grass {k}").add("grass", plants.tuft(rng, 46, h)) for k, h in enumerate((0.20, 0.32))]
+    dry = [Thing(f"dry grass {k}").add("grass, dry", plants.tuft(rng, 40, h)) for k, h in enumerate((0.20, 0.36))]
     spots: list[list[Array]] = [[], []]
     centres = [(24.0, -18.0, 9.0), (-13.0, 10.0, 8.0), (8.0, -20.0, 10.0), (20.0, -8.0, 6.0), (-5.0, 1.0, 5.0)]
     for x0, y0, reach in centres:

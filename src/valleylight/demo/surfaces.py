@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.making import textures as t
+from valleylight.core.making.glb import Model, Surface
 from valleylight.core.project.surface import Surface as Made
-from valleylight.demo import textures as t
-from valleylight.demo.glb import Model, Surface
 
 
 def _ramp(dark: tuple[int, int, int], light: tuple[int, int, int]) -> NDArray[np.uint8]:

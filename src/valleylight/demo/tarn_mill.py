@@ -6,6 +6,7 @@ import hashlib
 from collections.abc import Callable
 from datetime import datetime
 
+from valleylight.core.making.glb import Model, write_glb
 from valleylight.core.project.air import LightNet
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import (
@@ -32,14 +33,13 @@ from valleylight.core.treatments.saturation import Saturation
 from valleylight.core.treatments.tone_curve import ToneCurve
 from valleylight.core.treatments.white_balance import WhiteBalance
 from valleylight.demo import building, furniture, landscape, planting, profiles, surfaces
-from valleylight.demo.glb import Model, write_glb
 
 NAME = "Tarn Mill, reading house"
 
 
 def model_file() -> bytes:
     """The stage as GLB bytes; the same on every run."""
-    model = Model()
+    model = Model(generator="Valleylight demo")
     surfaces.add_surfaces(model)
     building.build(model)
     furniture.build(model)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from valleylight.demo.glb import Model, Thing, place
-from valleylight.demo.shapes import beam, box, lathe, polygon, tube
+from valleylight.core.making.glb import Model, Thing, place
+from valleylight.core.making.shapes import beam, box, lathe, polygon, tube
 
 LENGTH, WIDTH, WALL = 16.0, 7.0, 0.6
 

@@ -13,7 +13,8 @@ from valleylight.core.sky import picture as pictures
 from valleylight.core.sky.dome import Dome
 from valleylight.core.sky.view import dome_picture
 from valleylight.core.stage import StageData
-from valleylight.core.stage.overview import overview
+from valleylight.core.stage.model import boxes_of
+from valleylight.core.stage.overview import frame_of, overview
 
 
 def stage_figures(stage: StageData) -> dict[str, Any]:
@@ -25,7 +26,7 @@ def stage_figures(stage: StageData) -> dict[str, Any]:
             "overview": {"position": position, "target": target},
         }  # fmt: skip
     low, high = stage.bounds()
-    position, target = overview(*stage.bounds())
+    position, target = overview(*frame_of(*boxes_of(stage.instances, stage.meshes)))
     shown = sum(len(stage.meshes[p.mesh].triangles) for p in stage.instances)
     return {
         "objects": len({p.name for p in stage.instances}), "triangles": shown,

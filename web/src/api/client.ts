@@ -54,10 +54,20 @@ export type SunHoursOfDay = Schemas["SunHoursOfDay"];
 export type SunByHand = Schemas["SunByHand"];
 export type PlaceLine = Schemas["PlaceLine"];
 export type SkyType = Schemas["SkyType"];
+export type FamilyLine = Schemas["FamilyLine"];
+export type FamilyParameter = Schemas["FamilyParameter"];
+export type ThingLine = Schemas["ThingLine"];
+export type ThingWanted = Schemas["ThingWanted"];
+export type Repeat = NonNullable<Placement["repeat"]>;
+export type Arrival = Schemas["Arrival"];
+export type ArrivalChoices = Schemas["ArrivalChoices"];
 export type StageFigures = Schemas["StageFigures"];
 export type Surface = Schemas["Surface"];
 export type StageSurface = Schemas["StageSurface"];
 export type CatalogueSurface = Schemas["CatalogueSurface"];
+export type Courses = Schemas["Courses"];
+export type Laying = Schemas["Laying"];
+export type Channel = keyof Omit<Schemas["Pictures"], "height_m">;
 export type Spot = Omit<Schemas["Spot"], "up"> & { up?: boolean };
 export type Picked = Schemas["Picked"];
 export type Change = Pick<Schemas["Change"], "part"> & Partial<Omit<Schemas["Change"], "part">>;
@@ -100,7 +110,10 @@ type Success<O> = O extends { responses: infer R }
         : never;
     }[keyof R & (200 | 201 | 202)]
   : never;
-type Init<P extends keyof paths, M extends "get" | "post" | "delete"> = MaybeOptionalInit<paths[P], M>;
+type Init<P extends keyof paths, M extends "get" | "post" | "put" | "delete"> = MaybeOptionalInit<
+  paths[P],
+  M
+>;
 type Rest<I> = undefined extends I ? [init?: I] : [init: I];
 interface Answered {
   data?: unknown;
@@ -125,6 +138,8 @@ const get = <P extends PathsWithMethod<paths, "get">>(path: P, ...init: Rest<Ini
   take(server.GET(path, ...(init as never))) as Promise<Success<paths[P]["get"]>>;
 const post = <P extends PathsWithMethod<paths, "post">>(path: P, ...init: Rest<Init<P, "post">>) =>
   take(server.POST(path, ...(init as never))) as Promise<Success<paths[P]["post"]>>;
+const put = <P extends PathsWithMethod<paths, "put">>(path: P, ...init: Rest<Init<P, "put">>) =>
+  take(server.PUT(path, ...(init as never))) as Promise<Success<paths[P]["put"]>>;
 const remove = <P extends PathsWithMethod<paths, "delete">>(path: P, ...init: Rest<Init<P, "delete">>) =>
   take(server.DELETE(path, ...(init as never))) as Promise<Success<paths[P]["delete"]>>;
 
@@ -133,7 +148,7 @@ const KEPT_ALIVE_BYTES = 50_000;
 const keptAlive = (body: unknown) => ({ keepalive: JSON.stringify(body).length < KEPT_ALIVE_BYTES });
 
 /** A file as the whole body, as it is. */
-const whole = (file: File) => ({
+const whole = (file: Blob) => ({
   body: file as never,
   bodySerializer: () => file,
   headers: { "Content-Type": "application/octet-stream" },
@@ -183,11 +198,32 @@ export const api = {
     `/api/profiles/${sha}/${side}.jpg${ev === undefined ? "" : `?ev=${ev.toFixed(1)}`}`,
   profileFile: (sha: string, suffix: "ies" | "ldt") => `/api/profiles/${sha}/file.${suffix}`,
   sources: () => get("/api/sources"),
-  uploadModel: (slug: string, file: File, replace?: string) =>
-    post("/api/projects/{slug}/models", {
+  receiveModel: (slug: string, file: File, replace?: string) =>
+    post("/api/projects/{slug}/arrivals", {
       params: { path: { slug }, query: { name: file.name, replace } },
       ...whole(file),
     }),
+  takeArrival: (slug: string, key: string, body: ArrivalChoices) =>
+    post("/api/projects/{slug}/arrivals/{key}", { params: { path: { slug, key } }, body }),
+  takeObject: (file: File) =>
+    post("/api/objects/own", { params: { query: { name: file.name } }, ...whole(file) }),
+  renameObject: (number: number, name: string) =>
+    put("/api/objects/own/{number}", { params: { path: { number } }, body: { name } }),
+  putObjectAway: (number: number) => remove("/api/objects/own/{number}", { params: { path: { number } } }),
+  families: () => get("/api/objects"),
+  familyPicture: (family: string, values: Record<string, number> = {}) =>
+    `/api/objects/${family}/picture.png?values=${encodeURIComponent(JSON.stringify(values))}`,
+  things: (slug: string) => get("/api/projects/{slug}/things", to(slug)),
+  placeThing: (slug: string, body: ThingWanted) => post("/api/projects/{slug}/things", { ...to(slug), body }),
+  makeThing: (slug: string, key: string, family: string, parameters: Record<string, number>) =>
+    put("/api/projects/{slug}/things/{key}/made", {
+      params: { path: { slug, key } },
+      body: { family, parameters },
+    }),
+  dropThing: (slug: string, key: string) =>
+    post("/api/projects/{slug}/things/{key}/drop", { params: { path: { slug, key } } }),
+  takeApart: (slug: string, key: string) =>
+    post("/api/projects/{slug}/things/{key}/apart", { params: { path: { slug, key } } }),
   stage: (slug: string) => get("/api/projects/{slug}/stage", to(slug)),
   plates: (slug: string) => get("/api/projects/{slug}/plates", to(slug)),
   makePlate: (slug: string, view: string, occasion: string, quality: Quality, when?: string) =>
@@ -228,11 +264,28 @@ export const api = {
     }),
   sun: (slug: string, day: string, turbidity: number) =>
     get("/api/projects/{slug}/sun", { params: { path: { slug }, query: { day, turbidity } } }),
-  surfaces: (slug: string) => get("/api/projects/{slug}/surfaces", to(slug)),
+  surfaces: (slug: string, view: string, occasion: string) =>
+    get("/api/projects/{slug}/surfaces", { params: { path: { slug }, query: { view, occasion } } }),
   surfaceSample: (slug: string, s: StageSurface) =>
     `${at(slug)}/surfaces/${s.version}/sample.png?name=${encodeURIComponent(s.name)}`,
   catalogueSurfaces: () => get("/api/surfaces"),
-  catalogueSample: (key: string) => `/api/surfaces/${key}/sample.png`,
+  catalogueSample: (s: CatalogueSurface) => `/api/surfaces/${s.key}/sample.png`,
+  keepSurface: (name: string, surface: Surface) => post("/api/surfaces", { body: { name, surface } }),
+  renameSurface: (number: number, name: string) =>
+    put("/api/surfaces/own/{number}", { params: { path: { number } }, body: { name } }),
+  putSurfaceAway: (number: number) => remove("/api/surfaces/own/{number}", { params: { path: { number } } }),
+  takeSurface: (name: string, file: Blob) =>
+    post("/api/surfaces/file", { params: { query: { name } }, ...whole(file) }),
+  takeSurfacePicture: (channel: Channel, file: File) =>
+    post("/api/surface-pictures", { params: { query: { channel, name: file.name } }, ...whole(file) }),
+  smallPicture: (asset: string) => `/api/surface-pictures/${asset}/small.png`,
+  surfaceAsFile: (suffix: "glb" | "zip", name: string, surface: Surface) =>
+    post("/api/surfaces/file.{suffix}", {
+      params: { path: { suffix } },
+      body: { name, surface },
+      parseAs: "blob",
+    }) as Promise<unknown> as Promise<Blob>,
+  surfaceFile: (key: string, suffix: "glb" | "zip") => `/api/surfaces/${key}/surface.${suffix}`,
   pick: (slug: string, spot: Spot) =>
     post("/api/projects/{slug}/pick", { ...to(slug), body: { up: false, ...spot } }),
   year: (slug: string, year: string, turbidity: number) =>

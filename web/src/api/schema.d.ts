@@ -44,6 +44,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/objects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Families
+         * @description The catalogue of objects: those one keeps oneself, then the families.
+         */
+        get: operations["families_api_objects_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/objects/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Object
+         * @description Take an object into the catalogue, for all projects, from a model of any kind that is read, sent as the body. It stands upright as
+         *     its arrival sheet would propose; where the file states no unit, it is taken for the size of furniture.
+         */
+        post: operations["take_object_api_objects_own_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/objects/own/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename Object
+         * @description Give an object of one's own another name.
+         */
+        put: operations["rename_object_api_objects_own__number__put"];
+        post?: never;
+        /**
+         * Put Object Away
+         * @description Take an object of one's own out of the catalogue; where it stands it stays.
+         */
+        delete: operations["put_object_away_api_objects_own__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/objects/{family}/picture.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Family Picture
+         * @description A member of a family, or an object of one's own, pictured by the tracer.
+         */
+        get: operations["family_picture_api_objects__family__picture_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/places": {
         parameters: {
             query?: never;
@@ -330,6 +415,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Receive Model
+         * @description Read a model, sent as the body, and say what is in it and how it would be set on the stage. The project stays as it is.
+         */
+        post: operations["receive_model_api_projects__slug__arrivals_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/arrivals/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Arrival
+         * @description Put a model that was received on the stage, with what was chosen of it; one step of undo.
+         */
+        post: operations["take_arrival_api_projects__slug__arrivals__key__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/copies": {
         parameters: {
             query?: never;
@@ -547,8 +672,7 @@ export interface paths {
         };
         /**
          * Mesh
-         * @description The working view's triangles, little-endian, in metres: a point as three float64, then x, y, z of three corners each about
-         *     that point, float32.
+         * @description The working view's triangles, the largest first, with their colours and objects: see `core.measure.outline.WorkingMesh.packed`.
          */
         get: operations["mesh_api_projects__slug__mesh_get"];
         put?: never;
@@ -590,11 +714,11 @@ export interface paths {
         put?: never;
         /**
          * Upload Model
-         * @description Put a model, sent as the body, on the stage; beside the others, or in place of one of them.
+         * @description Put a model, sent as the body, on the stage as its arrival sheet proposes; beside the others, or in place of one of them.
          *
-         *     glTF (.glb, .gltf), OBJ, COLLADA, PLY and STL are read, alone or in a zip with the files they refer to; nothing else is looked at.
-         *     It is kept as glTF binary. Surfaces set by hand stay with the names of their materials; its layers join those of the project. A file
-         *     that stands there already is refused.
+         *     glTF (.glb, .gltf), USD, IFC, OBJ, COLLADA, PLY and STL are read, alone or in a zip with the files they refer to; nothing else is
+         *     looked at. It is kept as glTF binary. Surfaces set by hand stay with the names of their materials; its layers join those of the
+         *     project. A file that stands there already is refused.
          */
         post: operations["upload_model_api_projects__slug__models_post"];
         delete?: never;
@@ -994,10 +1118,94 @@ export interface paths {
         };
         /**
          * Stage Sample
-         * @description A material of the stage on a ball, with its pictures.
+         * @description A material of the stage as a sample, with its pictures.
          */
         get: operations["stage_sample_api_projects__slug__surfaces__version__sample_png_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/things": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Things
+         * @description Every thing on the stage with its box.
+         */
+        get: operations["things_api_projects__slug__things_get"];
+        put?: never;
+        /**
+         * Place Thing
+         * @description Place an object of the catalogue; one step of undo. On a wall it faces away from it.
+         */
+        post: operations["place_thing_api_projects__slug__things_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/things/{key}/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Apart
+         * @description Make things of their own of the copies of one that stands in a row, in a grid or along a line.
+         */
+        post: operations["take_apart_api_projects__slug__things__key__apart_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/things/{key}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drop
+         * @description Let a thing down to what lies below it. Raises InputError where nothing does.
+         */
+        post: operations["drop_api_projects__slug__things__key__drop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/things/{key}/made": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Make Anew
+         * @description Give a thing other numbers, or put another object in its place; where and how often it stands stays. Its linked copies follow.
+         */
+        put: operations["make_anew_api_projects__slug__things__key__made_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1202,6 +1410,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surface-pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Picture
+         * @description Bring in a picture of one channel of a surface (PNG, JPEG, TIFF, EXR), sent as the body. It lies nowhere before a surface names it.
+         */
+        post: operations["take_picture_api_surface_pictures_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surface-pictures/{asset}/small.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Small Picture
+         * @description A picture that was brought in, at most 96 pixels on a side.
+         */
+        get: operations["small_picture_api_surface_pictures__asset__small_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/surfaces": {
         parameters: {
             query?: never;
@@ -1211,12 +1459,80 @@ export interface paths {
         };
         /**
          * Catalogue
-         * @description The catalogue of surfaces.
+         * @description The catalogue of surfaces: those one keeps oneself, then those that ship.
          */
         get: operations["catalogue_api_surfaces_get"];
         put?: never;
-        post?: never;
+        /**
+         * Keep Surface
+         * @description Keep a surface in the catalogue, for all projects.
+         */
+        post: operations["keep_surface_api_surfaces_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Surface
+         * @description Take a surface into the catalogue from a file, sent as the body: glTF (alone or in a zip), or a zip of pictures named by channel.
+         */
+        post: operations["take_surface_api_surfaces_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/file.{suffix}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Surface As File
+         * @description Any surface as a file, see `surface_file`.
+         */
+        post: operations["surface_as_file_api_surfaces_file__suffix__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/own/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename Surface
+         * @description Give a surface of one's own another name.
+         */
+        put: operations["rename_surface_api_surfaces_own__number__put"];
+        post?: never;
+        /**
+         * Put Surface Away
+         * @description Take a surface of one's own out of the catalogue; where it lies it stays.
+         */
+        delete: operations["put_surface_away_api_surfaces_own__number__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1231,9 +1547,29 @@ export interface paths {
         };
         /**
          * Catalogue Sample
-         * @description A surface of the catalogue on a ball or a board.
+         * @description A surface of the catalogue as a sample, see `core.preview.sample`.
          */
         get: operations["catalogue_sample_api_surfaces__key__sample_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/surfaces/{key}/surface.{suffix}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Surface File
+         * @description A surface of the catalogue as a file: a tile as glTF binary, or its pictures named by channel in a zip.
+         */
+        get: operations["surface_file_api_surfaces__key__surface__suffix__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1449,6 +1785,46 @@ export interface components {
             name: string;
         };
         /**
+         * Along
+         * @description One every so many metres along a line, each turned with it.
+         */
+        Along: {
+            /**
+             * Facing
+             * @description Turned with the line; else all as the thing itself
+             * @default true
+             */
+            facing: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "along";
+            /** Points */
+            points: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Spacing M
+             * @default 1
+             */
+            spacing_m: number;
+        };
+        /**
+         * Apart
+         * @description What an object has of a material stands apart, under a name of its own, so that it can have a surface of its own.
+         */
+        Apart: {
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Object */
+            object: string;
+        };
+        /**
          * AreaReading
          * @description Illuminance over an area in lx, row by row, and the figures by which it is judged.
          */
@@ -1584,6 +1960,180 @@ export interface components {
             spacing_m?: number | null;
         };
         /**
+         * Arrival
+         * @description A model that was read, with what was found of it; nothing of the project is changed yet.
+         */
+        Arrival: {
+            /**
+             * Axes
+             * @description Turns (3, 3) that set an axis of the file upright
+             */
+            axes: {
+                [key: string]: number[][];
+            };
+            /**
+             * Key
+             * @description Names this arrival when it is taken
+             */
+            key: string;
+            /**
+             * Replaces
+             * @description Key of the thing on the stage it would stand in for
+             */
+            replaces: string | null;
+            sheet: components["schemas"]["ArrivalSheet"];
+            /**
+             * Units
+             * @description Units that models come in, and the metres of each
+             */
+            units: [
+                string,
+                number
+            ][];
+        };
+        /**
+         * ArrivalChoices
+         * @description How a model is taken, and what of it.
+         */
+        ArrivalChoices: {
+            /**
+             * As Before
+             * @description In place of another: stand as that one did
+             * @default true
+             */
+            as_before: boolean;
+            /**
+             * Cameras
+             * @description Which cameras become views
+             * @default []
+             */
+            cameras: number[];
+            /**
+             * Lights
+             * @description Which lights become fixtures
+             * @default []
+             */
+            lights: number[];
+            /**
+             * Metres
+             * @description Metres of the file's unit
+             */
+            metres: number;
+            /**
+             * North Deg
+             * @description Azimuth of the stage's +Y; null leaves the site's
+             */
+            north_deg?: number | null;
+            /**
+             * Renamed
+             * @description Materials that go on under another name
+             * @default {}
+             */
+            renamed: {
+                [key: string]: string;
+            };
+            /**
+             * Site
+             * @description Take place, height and time zone that the file tells
+             * @default false
+             */
+            site: boolean;
+            /**
+             * To Middle
+             * @description Survey coordinates are taken to the middle of the stage
+             * @default true
+             */
+            to_middle: boolean;
+            /**
+             * Turn Deg
+             * @default 0
+             */
+            turn_deg: number;
+            /**
+             * Up
+             * @default z
+             * @enum {string}
+             */
+            up: "x" | "y" | "z" | "-x" | "-y" | "-z";
+        };
+        /**
+         * ArrivalSheet
+         * @description What one file holds, in its own unit and frame (Z up as it was read).
+         */
+        ArrivalSheet: {
+            /** Cameras */
+            cameras: components["schemas"]["CameraOffer"][];
+            compared?: components["schemas"]["Compared"] | null;
+            /** Doubts */
+            doubts: components["schemas"]["DoubtFound"][];
+            /**
+             * Far
+             * @description The middle of its foot, where it stands in survey coordinates
+             */
+            far: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Frame
+             * @description Low and high corner of what is drawn: all but ground that reaches far beyond it
+             */
+            frame: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ];
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Layers */
+            layers: string[];
+            /** Lights */
+            lights: components["schemas"]["LightOffer"][];
+            /**
+             * Lines
+             * @description Edges to draw it by, about `low`
+             */
+            lines: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ][];
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Materials */
+            materials: string[];
+            /** Memory Bytes */
+            memory_bytes: number;
+            /** Name */
+            name: string;
+            /** Objects */
+            objects: number;
+            site: components["schemas"]["SiteOffer"] | null;
+            /** Triangles */
+            triangles: number;
+            unit: components["schemas"]["UnitFound"];
+            up: components["schemas"]["UpFound"];
+        };
+        /**
          * AwayNews
          * @description The project has been put away.
          */
@@ -1642,6 +2192,30 @@ export interface components {
             radius_percent: number;
         };
         /**
+         * CameraOffer
+         * @description A lens as the file has it; `height_deg` is the angle of view across its height, `aspect` its width over its height.
+         */
+        CameraOffer: {
+            /** Ahead */
+            ahead: [
+                number,
+                number,
+                number
+            ];
+            /** Aspect */
+            aspect?: number | null;
+            /** Height Deg */
+            height_deg: number;
+            /** Name */
+            name: string;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * CatalogueNews
          * @description Pictures of profiles have been made.
          */
@@ -1655,7 +2229,7 @@ export interface components {
         };
         /**
          * CatalogueSurface
-         * @description A surface to start from.
+         * @description A surface to start from; `own` is the number of one that was kept by hand.
          */
         CatalogueSurface: {
             /** Family */
@@ -1664,7 +2238,17 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+            /** Own */
+            own?: number | null;
+            /** Sample M */
+            sample_m: number;
             surface: components["schemas"]["Surface"];
+            /**
+             * Words
+             * @description What was left out when it was brought in
+             * @default []
+             */
+            words: string[];
         };
         /**
          * Change
@@ -1789,6 +2373,20 @@ export interface components {
             turn_deg: number;
         };
         /**
+         * Compared
+         * @description A newer file beside the one that it stands in for: objects by name, and materials.
+         */
+        Compared: {
+            /** Gone */
+            gone: string[];
+            /** Kept */
+            kept: number;
+            /** Lost */
+            lost: components["schemas"]["MaterialLost"][];
+            /** New */
+            new: string[];
+        };
+        /**
          * Conflict
          * @description An edit that met another hand's: what stands there now, and on which revision.
          */
@@ -1860,6 +2458,75 @@ export interface components {
             on: boolean;
         };
         /**
+         * Courses
+         * @description A layout of units, its joints about them (bonds: common practice).
+         */
+        Courses: {
+            /**
+             * Bond
+             * @default running
+             * @enum {string}
+             */
+            bond: "stack" | "running" | "third" | "english" | "flemish" | "random" | "herringbone" | "hexagon";
+            /**
+             * Height M
+             * @description Height, or breadth, of a unit without its joint
+             * @default 0.065
+             */
+            height_m: number;
+            /**
+             * Joint Colour
+             * @default [
+             *       0.55,
+             *       0.52,
+             *       0.47
+             *     ]
+             */
+            joint_colour: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Joint M
+             * @default 0.01
+             */
+            joint_m: number;
+            /**
+             * Length M
+             * @description Length of a unit without its joint
+             * @default 0.215
+             */
+            length_m: number;
+            /**
+             * Recess M
+             * @description How far the joint lies back
+             * @default 0.002
+             */
+            recess_m: number;
+            /**
+             * Shade
+             * @description How much lighter or darker single units are
+             * @default 0.15
+             */
+            shade: number;
+            /**
+             * Tint
+             * @description The other colour that units tend to, each by its own share
+             */
+            tint?: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Uneven
+             * @description How much single units lean, 1 for about a degree
+             * @default 0.15
+             */
+            uneven: number;
+        };
+        /**
          * CurveDrawn
          * @description The treatment, bent where that was asked, with its curve: stops about white and the value on the display's linear scale.
          */
@@ -1908,6 +2575,34 @@ export interface components {
             name: string;
             /** Start */
             start: number;
+        };
+        /** DoubtFound */
+        DoubtFound: {
+            /** About */
+            about: string;
+            /**
+             * Box
+             * @description Low and high corner, in the file's unit and frame
+             */
+            box: [
+                [
+                    number,
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ] | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "doubled" | "flipped" | "open" | "thin" | "surface" | "said";
+            /** Text */
+            text: string;
         };
         /**
          * DrawnProfile
@@ -2024,6 +2719,46 @@ export interface components {
              * @default 1
              */
             reach_m: number;
+        };
+        /**
+         * FamilyLine
+         * @description A family of objects to place; `own` is the number of one that was kept by hand.
+         */
+        FamilyLine: {
+            /** Group */
+            group: string;
+            /** Grows */
+            grows: boolean;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Own */
+            own?: number | null;
+            /** Parameters */
+            parameters: components["schemas"]["FamilyParameter"][];
+        };
+        /**
+         * FamilyParameter
+         * @description A number of a family; `words` name its whole numbers where it chooses a kind.
+         */
+        FamilyParameter: {
+            /** First */
+            first: number;
+            /** Key */
+            key: string;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Name */
+            name: string;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+            /** Words */
+            words: string[];
         };
         /**
          * Finishing
@@ -2272,6 +3007,38 @@ export interface components {
              * @default []
              */
             objects: string[];
+        };
+        /**
+         * Grid
+         * @description Columns and rows, turned with the thing.
+         */
+        Grid: {
+            /**
+             * Apart
+             * @default [
+             *       1,
+             *       1
+             *     ]
+             */
+            apart: [
+                number,
+                number
+            ];
+            /**
+             * Columns
+             * @default 3
+             */
+            columns: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grid";
+            /**
+             * Rows
+             * @default 2
+             */
+            rows: number;
         };
         /**
          * Hide
@@ -2552,6 +3319,48 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * Laying
+         * @description How pictures and units lie on a surface, in metres of the stage.
+         */
+        Laying: {
+            /**
+             * By
+             * @description The model's own uv at true scale, the plane a face looks along most, the plan, or three sides blended
+             * @default box
+             * @enum {string}
+             */
+            by: "uv" | "box" | "plan" | "sides";
+            /**
+             * Shift M
+             * @description What lies at the zero, along the layout and up it
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            shift_m: [
+                number,
+                number
+            ];
+            /**
+             * Tile Height M
+             * @description Its height, None keeps the picture's shape
+             */
+            tile_height_m?: number | null;
+            /**
+             * Tile M
+             * @description Width of one turn of the picture
+             * @default 1
+             */
+            tile_m: number;
+            /**
+             * Turn Deg
+             * @description Anticlockwise, seen from outside
+             * @default 0
+             */
+            turn_deg: number;
+        };
         /** Legend */
         Legend: {
             /**
@@ -2634,6 +3443,56 @@ export interface components {
              * @default 400000
              */
             photons: number;
+        };
+        /**
+         * LightOffer
+         * @description A light as the file has it, for a plain cone. `candela` along its axis; a point shines all round; a place whose light the file
+         *     does not tell has neither. `inner_deg` and `outer_deg` are half angles of the cone. Distant lights give `lux`.
+         */
+        LightOffer: {
+            /** Ahead */
+            ahead: [
+                number,
+                number,
+                number
+            ];
+            /** Candela */
+            candela?: number | null;
+            /**
+             * Inner Deg
+             * @default 0
+             */
+            inner_deg: number;
+            /** Kind */
+            kind: string;
+            /** Lux */
+            lux?: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Outer Deg
+             * @default 45
+             */
+            outer_deg: number;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Rgb
+             * @default [
+             *       1,
+             *       1,
+             *       1
+             *     ]
+             */
+            rgb: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * LiveFault
@@ -2826,6 +3685,28 @@ export interface components {
             height_m: number;
             /** Occasion */
             occasion: string;
+        };
+        /**
+         * Made
+         * @description An object of the catalogue: its family and the numbers by which it was made.
+         */
+        Made: {
+            /** Family */
+            family: string;
+            /** Parameters */
+            parameters?: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * MaterialLost
+         * @description A material that surfaces were set for and that the new file does not have, and the new one that is most like it.
+         */
+        MaterialLost: {
+            /** Likely */
+            likely: string | null;
+            /** Name */
+            name: string;
         };
         /**
          * MeasuredSky
@@ -3233,6 +4114,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Thing
+             * @description Key of the object of the catalogue that it is
+             */
+            thing: string | null;
         };
         /**
          * PictureFigures
@@ -3325,6 +4211,43 @@ export interface components {
             /** Size Deg */
             size_deg: number;
         };
+        /**
+         * Pictures
+         * @description Files of pictures by what they say of a surface, as `core.stage.channels` keeps them. A relief is a normal map or a height.
+         */
+        Pictures: {
+            /**
+             * Colour
+             * @description Multiplies the base colour
+             */
+            colour?: string | null;
+            /**
+             * Height
+             * @description Height; in place of a normal map
+             */
+            height?: string | null;
+            /**
+             * Height M
+             * @description Height of white over black
+             * @default 0.01
+             */
+            height_m: number;
+            /**
+             * Normal
+             * @description Normal map, green up
+             */
+            normal?: string | null;
+            /**
+             * Opacity
+             * @description Cut out where it is below half
+             */
+            opacity?: string | null;
+            /**
+             * Roughness
+             * @description Multiplies the roughness
+             */
+            roughness?: string | null;
+        };
         /** PlaceLine */
         PlaceLine: {
             /** Elevation M */
@@ -3340,12 +4263,17 @@ export interface components {
         };
         /**
          * Placement
-         * @description A thing that stands on the stage: a file, where it stands and how. It is scaled about its own zero, turned about the
-         *     upright line through it, and its zero is then put at `position`.
+         * @description A thing that stands on the stage: a file, where it stands and how. Its axis `up` is set upright, it is scaled about its own
+         *     zero, turned about the upright line through it, and its zero is then put at `position`.
          */
         Placement: {
             /** Asset */
             asset: string;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
             /** Key */
             key: string;
             /**
@@ -3353,6 +4281,20 @@ export interface components {
              * @description The layer it stands on as a whole; None leaves it on those of its file
              */
             layer?: string | null;
+            /**
+             * Locked
+             * @description Kept from being moved by hand
+             * @default false
+             */
+            locked: boolean;
+            /** @description How it was made, for an object of the catalogue */
+            made?: components["schemas"]["Made"] | null;
+            /**
+             * Mirrored
+             * @description Its left is its right
+             * @default false
+             */
+            mirrored: boolean;
             /** Name */
             name: string;
             /**
@@ -3369,6 +4311,11 @@ export interface components {
                 number
             ];
             /**
+             * Repeat
+             * @description It stands many times
+             */
+            repeat?: (components["schemas"]["Row"] | components["schemas"]["Grid"] | components["schemas"]["Along"] | components["schemas"]["Strewn"]) | null;
+            /**
              * Scale
              * @default 1
              */
@@ -3379,6 +4326,13 @@ export interface components {
              * @default 0
              */
             turn_deg: number;
+            /**
+             * Up
+             * @description The axis of the file, as it was read, that points up
+             * @default z
+             * @enum {string}
+             */
+            up: "x" | "y" | "z" | "-x" | "-y" | "-z";
         };
         /**
          * PlainSpot
@@ -3793,6 +4747,7 @@ export interface components {
             site: components["schemas"]["Site"];
             /**
              * @default {
+             *       "apart": [],
              *       "find_openings": true,
              *       "light_net": {
              *         "fineness_m": 0.03,
@@ -3936,6 +4891,43 @@ export interface components {
             type: "refused";
         };
         /**
+         * Renamed
+         * @description Another name.
+         */
+        Renamed: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * Row
+         * @description So many, each a step from the one before.
+         */
+        Row: {
+            /**
+             * Count
+             * @default 3
+             */
+            count: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "row";
+            /**
+             * Step
+             * @default [
+             *       1,
+             *       0,
+             *       0
+             *     ]
+             */
+            step: [
+                number,
+                number,
+                number
+            ];
+        };
+        /**
          * Saturation
          * @description -1 is grey, 0 leaves colours as they are, 1 doubles their distance from grey.
          */
@@ -4074,6 +5066,25 @@ export interface components {
              * @default UTC
              */
             time_zone: string;
+        };
+        /**
+         * SiteOffer
+         * @description Where on the earth the file says that it stands; None for what it does not say.
+         */
+        SiteOffer: {
+            /** Elevation M */
+            elevation_m?: number | null;
+            /** Latitude Deg */
+            latitude_deg?: number | null;
+            /** Longitude Deg */
+            longitude_deg?: number | null;
+            /** North Deg */
+            north_deg?: number | null;
+            /**
+             * Place
+             * @default
+             */
+            place: string;
         };
         /**
          * Sky
@@ -4281,12 +5292,23 @@ export interface components {
             up: boolean;
             /** View */
             view: string;
+            /**
+             * Without
+             * @description As if this thing did not stand
+             */
+            without?: string | null;
         };
         /**
          * Stage
          * @description What holds for all that stands in front of the lens.
          */
         Stage: {
+            /**
+             * Apart
+             * @description Objects whose material has a name of its own
+             * @default []
+             */
+            apart: components["schemas"]["Apart"][];
             /**
              * Find Openings
              * @description Look for openings in the glass of models that mark none
@@ -4372,12 +5394,106 @@ export interface components {
             has_picture: boolean;
             /** Name */
             name: string;
+            /**
+             * Placeholder
+             * @description Nobody has chosen it yet
+             */
+            placeholder: boolean;
+            /**
+             * Sample M
+             * @description True size of its sample
+             */
+            sample_m: number;
+            /**
+             * Seen
+             * @description Share of the view's picture, where one was asked about
+             */
+            seen: number | null;
             surface: components["schemas"]["Surface"];
             /**
              * Version
              * @description Changes whenever its sample picture does
              */
             version: string;
+        };
+        /**
+         * Strewn
+         * @description So many to the square metre of an outline seen from above, each standing on what lies below.
+         */
+        Strewn: {
+            /**
+             * Density M2
+             * @description Things to a square metre, seen from above
+             * @default 0.1
+             */
+            density_m2: number;
+            /**
+             * Edge M
+             * @description Kept off the outline by so much
+             * @default 0
+             */
+            edge_m: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "strewn";
+            /**
+             * Off
+             * @description Objects that they are kept off
+             * @default []
+             */
+            off: string[];
+            /**
+             * Off M
+             * @default 0.5
+             */
+            off_m: number;
+            /**
+             * On
+             * @description Objects that they stand on; none for any
+             * @default []
+             */
+            on: string[];
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][];
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+            /**
+             * Size
+             * @default [
+             *       0.8,
+             *       1.2
+             *     ]
+             */
+            size: [
+                number,
+                number
+            ];
+            /**
+             * Spacing M
+             * @description None stand nearer to each other
+             * @default 0
+             */
+            spacing_m: number;
+            /**
+             * Steepest Deg
+             * @description None stand on steeper ground
+             * @default 45
+             */
+            steepest_deg: number;
+            /**
+             * Turn Deg
+             * @description Turned by chance within so much
+             * @default 360
+             */
+            turn_deg: number;
         };
         /**
          * Sun
@@ -4563,6 +5679,8 @@ export interface components {
              * @description Colour and edge colour from the measured index of a metal
              */
             conductor?: ("aluminium" | "brass" | "bronze" | "chromium" | "copper" | "gold" | "iron" | "nickel" | "silver" | "zinc") | null;
+            /** @description Bricks, boards or tiles laid one by one */
+            courses?: components["schemas"]["Courses"] | null;
             /**
              * Diffuse Roughness
              * @description 0 Lambert; towards 1 flatter, as plaster or clay
@@ -4605,6 +5723,8 @@ export interface components {
              * @default true
              */
             keep_picture: boolean;
+            /** @description How pictures and units lie; None leaves the model's own uv */
+            laying?: components["schemas"]["Laying"] | null;
             /**
              * Metal
              * @default 0
@@ -4636,6 +5756,8 @@ export interface components {
                 number,
                 number
             ];
+            /** @description Pictures of its own in place of those that came with the model */
+            pictures?: components["schemas"]["Pictures"] | null;
             /**
              * Relief
              * @description Strength of the relief picture
@@ -4712,16 +5834,34 @@ export interface components {
              */
             tint_depth_m: number;
             /**
-             * Triplanar M
-             * @description Lay pictures from three sides at this tile size
-             */
-            triplanar_m?: number | null;
-            /**
              * Weathering
              * @description Darkens and dulls edges and lower zones
              * @default 0
              */
             weathering: number;
+        };
+        /**
+         * SurfaceKept
+         * @description A surface to keep in the catalogue.
+         */
+        SurfaceKept: {
+            /** Name */
+            name: string;
+            surface: components["schemas"]["Surface"];
+        };
+        /**
+         * SurfacePicture
+         * @description A picture of a channel that was brought in, by the SHA-256 of its file.
+         */
+        SurfacePicture: {
+            /** Asset */
+            asset: string;
+            /** Height */
+            height: number;
+            /** Width */
+            width: number;
+            /** Words */
+            words: string[];
         };
         /**
          * TargetLine
@@ -4734,6 +5874,86 @@ export interface components {
             name: string;
             /** Uniformity */
             uniformity: number;
+        };
+        /**
+         * ThingLine
+         * @description A thing that is placed: its box about its own zero in the file's unit, set upright; how many triangles, and how often it stands.
+         */
+        ThingLine: {
+            /** Count */
+            count: number | null;
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /** Key */
+            key: string;
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
+            /** Triangles */
+            triangles: number;
+        };
+        /**
+         * ThingMade
+         * @description Another object in the place of one, or the same with other numbers.
+         */
+        ThingMade: {
+            /** Family */
+            family: string;
+            /**
+             * Parameters
+             * @default {}
+             */
+            parameters: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * ThingWanted
+         * @description An object to be placed where something was pointed at; `normal` is that of the surface there.
+         */
+        ThingWanted: {
+            /** Family */
+            family: string;
+            /** Layer */
+            layer?: string | null;
+            /**
+             * Normal
+             * @default [
+             *       0,
+             *       0,
+             *       1
+             *     ]
+             */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Parameters
+             * @default {}
+             */
+            parameters: {
+                [key: string]: number;
+            };
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn Deg
+             * @description None lets the surface decide
+             */
+            turn_deg?: number | null;
         };
         /**
          * ToneCurve
@@ -4823,6 +6043,34 @@ export interface components {
             step: number;
             /** Unit */
             unit: string;
+        };
+        /**
+         * UnitFound
+         * @description The metres of the file's unit, by name where it has one, why, whether the file states it, and whether it is to be looked at.
+         */
+        UnitFound: {
+            /** Doubtful */
+            doubtful: boolean;
+            /** Metres */
+            metres: number;
+            /** Reason */
+            reason: string;
+            /** Stated */
+            stated: boolean;
+            /** Unit */
+            unit: string;
+        };
+        /** UpFound */
+        UpFound: {
+            /** Doubtful */
+            doubtful: boolean;
+            /** Reason */
+            reason: string;
+            /**
+             * Up
+             * @enum {string}
+             */
+            up: "x" | "y" | "z" | "-x" | "-y" | "-z";
         };
         /**
          * View
@@ -5079,6 +6327,208 @@ export interface operations {
                         [key: string]: string;
                     };
                 };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    families_api_objects_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyLine"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_object_api_objects_own_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyLine"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_object_api_objects_own__number__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renamed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FamilyLine"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_object_away_api_objects_own__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    family_picture_api_objects__family__picture_png_get: {
+        parameters: {
+            query?: {
+                /** @description Numbers as JSON */
+                values?: string;
+            };
+            header?: never;
+            path: {
+                family: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
             "4XX": {
@@ -5791,6 +7241,98 @@ export interface operations {
         responses: {
             /** @description Successful Response */
             201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    receive_model_api_projects__slug__arrivals_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+                /** @description Key of the thing on the stage it stands in for */
+                replace?: string | null;
+            };
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrival"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_arrival_api_projects__slug__arrivals__key__post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrivalChoices"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7303,7 +8845,11 @@ export interface operations {
     };
     stage_surfaces_api_projects__slug__surfaces_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Ask how much of this view's picture each is */
+                view?: string;
+                occasion?: string;
+            };
             header?: never;
             path: {
                 slug: string;
@@ -7361,6 +8907,225 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    things_api_projects__slug__things_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThingLine"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_thing_api_projects__slug__things_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThingWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartMade"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_apart_api_projects__slug__things__key__apart_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_api_projects__slug__things__key__drop_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_anew_api_projects__slug__things__key__made_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThingMade"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
             "4XX": {
@@ -7808,6 +9573,86 @@ export interface operations {
             };
         };
     };
+    take_picture_api_surface_pictures_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+                channel: "colour" | "roughness" | "normal" | "height" | "opacity";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfacePicture"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    small_picture_api_surface_pictures__asset__small_png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                asset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     catalogue_api_surfaces_get: {
         parameters: {
             query?: never;
@@ -7846,12 +9691,258 @@ export interface operations {
             };
         };
     };
+    keep_surface_api_surfaces_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SurfaceKept"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueSurface"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_surface_api_surfaces_file_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueSurface"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    surface_as_file_api_surfaces_file__suffix__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                suffix: "glb" | "zip";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SurfaceKept"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_surface_api_surfaces_own__number__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renamed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogueSurface"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_surface_away_api_surfaces_own__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     catalogue_sample_api_surfaces__key__sample_png_get: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    surface_file_api_surfaces__key__surface__suffix__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                suffix: "glb" | "zip";
             };
             cookie?: never;
         };

@@ -1,7 +1,7 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
 
-import { api, type Plate, Refusal, type Spot } from "../api/client";
+import { type Plate } from "../api/client";
 import { AirInstrument } from "../instruments/AirInstrument";
 import { Daylight } from "../daylight/Daylight";
 import { useFaces } from "../daylight/useFaces";
@@ -12,6 +12,7 @@ import { LensInstrument } from "../instruments/LensInstrument";
 import { StageInstrument } from "../instruments/StageInstrument";
 import { Yearline } from "../instruments/Yearline";
 import { useFixtureClipboard } from "../fixtures/useFixtureClipboard";
+import { useThingPointer } from "../things/useThingPointer";
 import { useFixturePointer } from "../fixtures/useFixturePointer";
 import { MeterCard } from "../meter/MeterCard";
 import { CeilingPlan } from "../plan/CeilingPlan";
@@ -29,6 +30,7 @@ import { lensForEv } from "./exposure";
 import { KeySheet } from "./KeySheet";
 import { PlateStrip } from "./PlateStrip";
 import { aspectOf, type Step } from "./steps";
+import { Placeholders } from "../surfaces/Placeholders";
 import { Thread } from "./Thread";
 import { useAddress } from "./useAddress";
 import { useHands, useLive, useProject } from "./useBench";
@@ -38,7 +40,7 @@ import styles from "./BenchPage.module.css";
 
 const cls = classesOf(styles);
 
-const WorkingView = lazy(() => import("../plan/WorkingView"));
+const StageView = lazy(() => import("../stageview/StageView"));
 /** The working screen: one large picture and the instruments around it. */
 export function BenchPage() {
   const { slug: asked = "", view: askedView = "", occasion: askedOccasion = "" } = useParams();
@@ -106,18 +108,18 @@ export function BenchPage() {
   );
   const setStep = (to: Step) => goTo({ step: to });
 
-  const pickSurface = useCallback(
-    async (place: Partial<Spot>) => {
-      try {
-        const met = await api.pick(slug, { view: viewKey, occasion: occasionKey, ...place });
-        if (met) put({ surface: met.material });
-        else notify("Nothing of the stage is there: it is the sky.", "info");
-      } catch (error) {
-        if (error instanceof Refusal) notify(error.message, "error");
-      }
-    },
-    [slug, viewKey, occasionKey, notify, put],
-  );
+  const openSurface = (name: string) => {
+    put({ surface: name, object: null });
+    goTo({ step: "stage", sheet: "picture" });
+  };
+  const things = useThingPointer({
+    slug,
+    view: viewKey,
+    occasion: occasionKey,
+    project,
+    hands,
+    otherwise: (met) => put({ surface: met.material, object: met.object }),
+  });
 
   const pointer = useFixturePointer({
     slug,
@@ -160,6 +162,7 @@ export function BenchPage() {
     "?": () => put({ keys: true }),
     Escape: () => {
       if (!kind && pointer.pointing) pointer.setPointing(null);
+      else if (things.putAway()) return;
       else act("put away");
     },
   });
@@ -194,7 +197,7 @@ export function BenchPage() {
         setQuality={(quality) => put({ quality })}
         setSheet={(key) => {
           // Plan and stage view are for fixtures, but where one points at surfaces or looks for a place to stand.
-          const stays = key === "picture" || step === "lens" || (key === "plan" && step === "stage");
+          const stays = key === "picture" || step === "lens" || step === "stage";
           goTo(stays ? { sheet: key } : { sheet: key, step: "fixtures" });
         }}
         makePlate={() => void makePlate()}
@@ -222,31 +225,25 @@ export function BenchPage() {
           <div className={cls("easel")}>
             {sheet === "plan" ? (
               <CeilingPlan
-                slug={slug}
-                project={project}
-                view={view}
-                occasion={occasion}
-                hands={hands}
+                {...{ slug, project, view, occasion, hands }}
                 chosen={fixtures}
                 choose={setFixtures}
                 kind={kind}
                 chooseKind={setKind}
                 point={
-                  step === "stage" ? (x, y, height) => void pickSurface({ plan: [x, y, height] }) : undefined
+                  step === "stage" ? (x, y, height) => void things.point({ plan: [x, y, height] }) : undefined
                 }
               />
             ) : sheet === "stage" ? (
               <Suspense fallback={<span>Opening the stage…</span>}>
-                <WorkingView
-                  slug={slug}
-                  project={project}
-                  view={view}
-                  hands={hands}
+                <StageView
+                  {...{ slug, project, view, hands }}
                   selected={fixtures[0] ?? null}
                   select={(key) => setFixtures(key === null ? [] : [key])}
                   kind={kind ?? project.kinds?.[0]?.key ?? null}
                   chooseKind={setKind}
                   openView={(key) => go(key, occasion.key)}
+                  furnishing={step === "stage"}
                 />
               </Suspense>
             ) : (
@@ -266,13 +263,18 @@ export function BenchPage() {
                   setMetering: (on) => put({ metering: on }),
                 }}
                 metered={metering ? meter.spot : null}
+                beside={
+                  !shown && (
+                    <Placeholders slug={slug} view={viewKey} occasion={occasionKey} open={openSurface} />
+                  )
+                }
                 point={
                   metering
                     ? meter.read
                     : step === "fixtures" && pointer.ready
                       ? (x, y) => void pointer.point(x, y, true)
                       : step === "stage"
-                        ? (x, y) => void pickSurface({ picture: [x, y] })
+                        ? (x, y) => void things.point({ picture: [x, y] })
                         : step === "daylight" && daylightTab === "hour" && faces.picking
                           ? (x, y) => void faces.point(x, y)
                           : undefined
@@ -281,7 +283,9 @@ export function BenchPage() {
                 drag={
                   step === "fixtures" && pointer.pointing && !metering
                     ? (x, y) => void pointer.point(x, y, false)
-                    : undefined
+                    : step === "stage" && !metering
+                      ? things.drag
+                      : undefined
                 }
                 setEv={(ev) =>
                   hands.lens("Exposure", lensForEv(view.lens_at?.[occasion.key] ?? view.lens, ev), true)
@@ -318,11 +322,18 @@ export function BenchPage() {
             <Balance project={project} occasion={occasion} hands={hands} live={live} />
           ) : step === "stage" ? (
             <StageInstrument
-              slug={slug}
-              project={project}
-              hands={hands}
-              surface={surface}
-              chooseSurface={(name) => put({ surface: name })}
+              {...{
+                slug,
+                project,
+                hands,
+                surface,
+                view: viewKey,
+                occasion: occasionKey,
+                object: desk.object,
+              }}
+              chooseSurface={(name) =>
+                put(name === null ? { surface: null, object: null } : { surface: name })
+              }
             />
           ) : step === "daylight" ? (
             <Daylight

@@ -33,6 +33,8 @@ interface Props {
   modes: React.ComponentProps<typeof PictureModes>;
   /** Where the meter was pointed, and its radius in picture widths. */
   metered: { x: number; y: number; radius: number } | null;
+  /** A word beside the live picture. */
+  beside?: React.ReactNode;
   /** Set the lens to an exposure value. */
   setEv?: (ev100: number) => void;
 }
@@ -205,6 +207,7 @@ export function Easel(props: Props) {
           />
         )}
       </div>
+      {props.beside}
       {/* Said aloud when it changes; the words of the caption change with every pass. */}
       <span className="visually-hidden" aria-live="assertive">
         {lost}

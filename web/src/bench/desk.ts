@@ -24,6 +24,8 @@ export interface Desk {
   fixtures: string[];
   kind: string | null;
   surface: string | null;
+  /** The object that was pointed at with it. */
+  object: string | null;
 }
 
 export const EMPTY: Desk = {
@@ -39,6 +41,7 @@ export const EMPTY: Desk = {
   fixtures: [],
   kind: null,
   surface: null,
+  object: null,
 };
 
 type Switch = "comparing" | "balancing" | "metering";

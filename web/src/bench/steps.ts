@@ -43,10 +43,10 @@ export function stateOf(
 ): string {
   switch (step) {
     case "stage": {
-      const count = project.placements?.length ?? 0;
-      return count === 0
-        ? "empty"
-        : `${count} model${count > 1 ? "s" : ""}${project.stage?.white_card ? ", card" : ""}`;
+      const all = project.placements ?? [];
+      const models = all.filter((p) => !p.made).length === all.length;
+      const told = all.length === 0 ? "empty" : counted(all.length, models ? "model" : "thing");
+      return project.stage?.white_card ? `${told}, card` : told;
     }
     case "daylight":
       return `${hourText(hourOf(occasion.when))}${altitude === null ? "" : `, ${altitude.toFixed(0)}°`}`;
@@ -65,3 +65,5 @@ export function stateOf(
       return lookOf(project, view, occasion.key).name ?? "";
   }
 }
+
+const counted = (count: number, word: string) => `${count} ${word}${count > 1 ? "s" : ""}`;

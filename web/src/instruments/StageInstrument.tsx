@@ -4,9 +4,12 @@ import { type Project } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { countText } from "../ui/format";
 import { Button } from "../ui/Button";
-import { OpenModel } from "../wall/OpenModel";
+import { OpenModel } from "../arrival/OpenModel";
 import { Standing } from "./Standing";
-import { Surfaces } from "./Surfaces";
+import { Tabs } from "../ui/Tabs";
+import { type StageTab, useHand } from "../things/hand";
+import { Objects } from "../things/Objects";
+import { Surfaces } from "../surfaces/Surfaces";
 import { useStage } from "./useStage";
 import { classesOf } from "../ui/classes";
 import styles from "./StageInstrument.module.css";
@@ -17,17 +20,67 @@ interface Props {
   slug: string;
   project: Project;
   hands: Hands;
+  view: string;
+  occasion: string;
   surface: string | null;
+  object: string | null;
   chooseSurface: (name: string | null) => void;
 }
 
-/** What stands in front of the lens, its size, white card, and its surfaces. */
-export function StageInstrument({ slug, project, hands, surface, chooseSurface }: Props) {
-  const stage = useStage(slug);
-  const placements = project.placements ?? [];
+const TABS: [StageTab, string][] = [
+  ["models", "Models and surfaces"],
+  ["objects", "Objects"],
+];
+
+/** The stage: models that were brought in, objects of the catalogue, and the surfaces of both. */
+export function StageInstrument({
+  slug,
+  project,
+  hands,
+  view,
+  occasion,
+  surface,
+  object,
+  chooseSurface,
+}: Props) {
+  const { tab, put } = useHand();
   return (
     <>
       <h2>Stage</h2>
+      <Tabs
+        label="Parts of the stage"
+        tabs={TABS}
+        current={tab}
+        choose={(to) => put({ tab: to })}
+        className={cls("subtabs")}
+      />
+      {tab === "objects" ? (
+        <Objects slug={slug} project={project} hands={hands} />
+      ) : (
+        <>
+          {surface === null && (
+            <>
+              <Models slug={slug} project={project} hands={hands} />
+              <hr />
+            </>
+          )}
+          <Surfaces
+            {...{ slug, view, occasion, project, hands, object }}
+            chosen={surface}
+            choose={chooseSurface}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+/** What stands in front of the lens, its size, and white card. */
+function Models({ slug, project, hands }: Pick<Props, "slug" | "project" | "hands">) {
+  const stage = useStage(slug);
+  const placements = (project.placements ?? []).filter((p) => !p.made);
+  return (
+    <>
       <p className="lead">
         {placements.length ? "What stands in front of the lens." : "Nothing yet: open a model."}
       </p>
@@ -87,8 +140,6 @@ export function StageInstrument({ slug, project, hands, surface, chooseSurface }
           ))}
         </>
       )}
-      <hr />
-      <Surfaces slug={slug} project={project} hands={hands} chosen={surface} choose={chooseSurface} />
     </>
   );
 }

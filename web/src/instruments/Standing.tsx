@@ -18,6 +18,8 @@ const UNITS: [string, number][] = [
   ["inch", 0.0254],
 ];
 const AXES = ["x", "y", "z"] as const;
+/** Axes of a file as it was read. */
+const UPRIGHT = ["z", "y", "x", "-z", "-y", "-x"] as const;
 
 interface Props {
   placement: Placement;
@@ -67,6 +69,19 @@ export function Standing({ placement, layers, hands }: Props) {
           step={1}
           onChange={(v) => set("Turn", "turn_deg", v ?? 0)}
         />
+        <label htmlFor={`${id}-up`}>Axis that points up</label>
+        <Form.Select
+          id={`${id}-up`}
+          size="sm"
+          value={placement.up ?? "z"}
+          onChange={(e) => set("Upright axis", "up", e.target.value)}
+        >
+          {UPRIGHT.map((axis) => (
+            <option key={axis} value={axis}>
+              {axis.replace("-", "−")}
+            </option>
+          ))}
+        </Form.Select>
         <label htmlFor={`${id}-unit`}>Unit of the file</label>
         <Form.Select
           id={`${id}-unit`}

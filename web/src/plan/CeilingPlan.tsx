@@ -13,6 +13,7 @@ import { FixtureSymbol, type Grip, type SymbolActs } from "./FixtureSymbol";
 import { KindStrip } from "./KindStrip";
 import { type ArrangeFigures, Marks, type PlanTool, PlanTools, START_FIGURES } from "./PlanTools";
 import { PlanGround } from "./PlanGround";
+import { PlanThings } from "../things/PlanThings";
 import { Section } from "./Section";
 import { home, keptInSight, objectsNear, round, wallsNear } from "./snapping";
 import { useKinds } from "./useKinds";
@@ -376,6 +377,7 @@ export function CeilingPlan(props: Props) {
               acts={acts}
             />
           ))}
+          <PlanThings {...{ slug, project, hands, unit }} snap={snapTo} still={!props.point} />
         </svg>
         <span id="plan-keys" className="visually-hidden">
           Arrow keys move a cross, Enter places or points there, plus and minus zoom, N takes the next fixture
@@ -391,7 +393,7 @@ export function CeilingPlan(props: Props) {
           </Button>
         </div>
       )}
-      <KindStrip slug={slug} kinds={kinds} kind={kind} choose={chooseKind} />
+      {!props.point && <KindStrip slug={slug} kinds={kinds} kind={kind} choose={chooseKind} />}
     </div>
   );
 }

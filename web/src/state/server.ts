@@ -75,7 +75,7 @@ export function useModels(): string[] {
   const layers = useStore((s) => s.saved?.description.layers);
   return useMemo(
     () => [
-      ...(placements ?? []).map((p) => JSON.stringify([p.asset, p.position, p.turn_deg, p.scale, p.layer])),
+      ...(placements ?? []).map((p) => JSON.stringify({ ...p, name: p.made ? p.name : "", locked: false })),
       ...(layers ?? []).map((l) => JSON.stringify([l.in_models, l.key])),
     ],
     [placements, layers],

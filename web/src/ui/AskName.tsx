@@ -8,12 +8,14 @@ interface Props {
   value: string;
   /** May be left empty. */
   optional?: boolean;
+  /** The name that stands there is an answer, too. */
+  always?: boolean;
   accept: (name: string) => void;
   close: () => void;
 }
 
 /** Ask for a name; Enter takes it, Escape leaves it. */
-export function AskName({ title, value, optional, accept, close }: Props) {
+export function AskName({ title, value, optional, always, accept, close }: Props) {
   const [name, setName] = useState(value);
   const field = useRef<HTMLInputElement>(null);
   // The menu that led here gives its focus back to its own button first.
@@ -25,7 +27,7 @@ export function AskName({ title, value, optional, accept, close }: Props) {
     e.preventDefault();
     const wanted = name.trim();
     if (!wanted && !optional) return;
-    if (wanted !== value) accept(wanted);
+    if (always || wanted !== value) accept(wanted);
     close();
   };
   return (

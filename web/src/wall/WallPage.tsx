@@ -12,7 +12,7 @@ import { Missing } from "../ui/Missing";
 import { KeptMenu } from "../ui/KeptMenu";
 import { PartMenu } from "../ui/PartMenu";
 import { useKeys } from "../ui/useKeys";
-import { OpenModel, useDroppedModels } from "./OpenModel";
+import { OpenModel, useDroppedModels } from "../arrival/OpenModel";
 import { isUnderway, useNews, usePlates } from "./useWall";
 import { OccasionSky } from "./OccasionSky";
 import { classesOf } from "../ui/classes";

@@ -1,59 +1,65 @@
-"""A small picture of a material, made by the tracer: a ball or a board on a grey table, lit from a window on the left."""
+"""A small picture of a material as an architect lays samples out: a tile of a stated true size with an eased edge, stood at a slant in
+raking light, a measure of ten parts before it; glass before a line of text; cloth in folds. Textures are at true scale."""
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
+from PIL import Image, ImageDraw, ImageFont
 
-from valleylight.core.errors import StoppedError
-from valleylight.core.film.denoise import clean_picture
-from valleylight.core.finish.exposure import saturation_luminance
-from valleylight.core.finish.look import apply
-from valleylight.core.preview.studio import in_surround, quad, studio
-from valleylight.core.project.description import Lens, Look, Stage, View
+from valleylight.core.making.shapes import Shape, box
+from valleylight.core.preview.studio import quad, small_picture, studio
+from valleylight.core.project.description import Lens, Stage, View
+from valleylight.core.project.surface import Laying
 from valleylight.core.stage.model import Material, Mesh, MeshInstance, StageData, Texture
-from valleylight.core.trace.render import new_film, trace
+from valleylight.core.stage.samples import Presented, presented
 from valleylight.core.trace.scene.quality import Quality
 
 QUALITY = Quality("sample", 0, 0, max_bounces=8, clamp_stops=2.0, soften=0.2)
 SAMPLES = 24
-SURROUND_CD_M2 = 500.0
-RADIUS_M = 0.12
+SURROUND_CD_M2 = 260.0
+#: How far a tile leans back from upright, in degrees, and how thick it is, in shares of its side.
+LEAN_DEG, THICK = 18.0, 0.05
 
 
 def sample_picture(
-    material: Material, textures: tuple[Texture, ...] = (), shape: str = "ball", size: int = 128,
+    material: Material, textures: tuple[Texture, ...] = (), shown: Presented | None = None, uv_m: float = 1.0, size: int = 128,
     stop: Callable[[], bool] = lambda: False,
 ) -> NDArray[np.uint8]:  # fmt: skip
-    """Picture (size, size, 3) uint8 of a material. Patterns keep their true scale on a ball of 24 cm or a board of
-    60 cm; water is shown as a ball of its glass. Raises StoppedError once `stop` says so."""
-    shown, textures = _with_its_own(replace(material, ripple_m=0.0), textures)
-    grey = Material(name="table", base=(0.30, 0.30, 0.30), roughness=0.6, specular=0.3)
-    dark = Material(name="mark", base=(0.12, 0.12, 0.12), roughness=0.6, specular=0.3)
-    lamp = Material(name="window", base=(0, 0, 0), specular=0.0, emission=(9000.0, 9000.0, 9200.0))
-    meshes = [_table(1), *_marks(2), _window(3), _ball(0) if shape == "ball" else _board(0)]
+    """Picture (size, size, 3) uint8 of a material. `uv_m` is how many metres one turn of its own uv is. Water is shown as a pane of its
+    glass. Raises StoppedError once `stop` says so."""
+    shown = shown or presented(material.surface())
+    s = shown.size_m
+    # A tile leans: what is laid by its planes in the stage is laid by its own uv here, which is in metres.
+    laying = material.laying or (Laying() if material.courses else None)
+    flat = material if laying is None else replace(material, laying=laying.model_copy(update={"by": "uv"}), uv_m=1.0)
+    worn, textures = _with_its_own(replace(flat, ripple_m=0.0), textures)
+    scale = 1.0 if laying is not None else uv_m
+    table = Material(name="table", base=(0.42, 0.415, 0.40), roughness=0.7, specular=0.25)
+    wall = Material(name="wall", base=(0.52, 0.52, 0.51), roughness=0.9, specular=0.1)
+    ink = Material(name="ink", base=(0.05, 0.05, 0.05), roughness=0.9, specular=0.0)
+    white = Material(name="white", base=(0.8, 0.8, 0.8), roughness=0.9, specular=0.0)
+    lamp = Material(name="window", base=(0, 0, 0), specular=0.0, emission=(10500.0, 10300.0, 10000.0))
+    edge = Material(name="edge", base=(0.30, 0.46, 0.40), roughness=0.2)
+    page = Material(name="page", base=(0.85, 0.85, 0.84), roughness=0.9, specular=0.1, base_texture=len(textures))
+    meshes = [*_room(s), *_measure(s), _window(s), *_form(shown, scale, worn.solid_glass)]
     instances = tuple(MeshInstance(k, np.eye(4), name=f"part {k}") for k in range(len(meshes)))
-    stage = StageData(tuple(meshes), instances, (shown, grey, dark, lamp), textures)
-    lens = Lens(f_number=8, shutter_s=1 / 125, iso=640)
-    view = View(
-        key="v", name="v", position=(0, -0.9, 0.42), target=(0, 0, 0.1), focal_mm=95, keep_verticals=False, lens=lens
+    stage = StageData(
+        tuple(meshes),
+        instances,
+        (worn, table, wall, ink, white, lamp, page, edge),
+        (*textures, *_text(shown.form == "glass")),
     )
-    # A ball of glass is no window to look for.
+    view = View(
+        key="v", name="v", position=(0.55 * s, -3.6 * s, 1.05 * s), target=(0, 0.05 * s, 0.46 * s), focal_mm=112, format=(1, 1),
+        keep_verticals=False, lens=Lens(f_number=8, shutter_s=1 / 125, iso=1100),
+    )  # fmt: skip
+    # A pane of glass is no window to look for.
     project, compiler = studio(stage, view, settings=Stage(find_openings=False))
-    day = project.description.occasions[0]
-    scene = in_surround(compiler.scene(project, view, day, size, size, 1, QUALITY), SURROUND_CD_M2)
-    film = new_film(scene, view, day, size, size)
-    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
-        if trace(scene, film, 0, SAMPLES, pool, stop) is None:
-            raise StoppedError
-    passes = film.passes
-    linear = clean_picture(film.balanced(), passes["surface_colour"], passes["normal"], "balanced")
-    return apply(linear, Look(), saturation_cd_m2=saturation_luminance(lens))
+    return small_picture(project, compiler, (size, size), QUALITY, SAMPLES, SURROUND_CD_M2, stop)
 
 
 def _with_its_own(material: Material, textures: tuple[Texture, ...]) -> tuple[Material, tuple[Texture, ...]]:
@@ -69,44 +75,112 @@ def _with_its_own(material: Material, textures: tuple[Texture, ...]) -> tuple[Ma
     return own, tuple(textures[k] for k in used)
 
 
-def _mesh(points: NDArray[np.float64], normals: NDArray[np.float64], uv: NDArray[np.float64], triangles: NDArray[np.int64],
-          material: int) -> Mesh:  # fmt: skip
-    return Mesh(
-        points.astype(np.float32), normals.astype(np.float32), uv.astype(np.float32), triangles.astype(np.uint32),
-        np.full(len(triangles), material, np.int32),
-    )  # fmt: skip
+def _room(s: float) -> list[Mesh]:
+    table = quad([(-9 * s, -6 * s, 0), (9 * s, -6 * s, 0), (9 * s, 1.2 * s, 0), (-9 * s, 1.2 * s, 0)], 1)
+    wall = quad([(-9 * s, 1.2 * s, 0), (9 * s, 1.2 * s, 0), (9 * s, 1.2 * s, 6 * s), (-9 * s, 1.2 * s, 6 * s)], 2)
+    # Dark cards above the lens: what mirrors has something to show.
+    cards = [
+        quad(
+            [
+                (x * s, -5 * s, 2.2 * s),
+                (x * s, -5 * s, 4.6 * s),
+                ((x + 0.9) * s, -5 * s, 4.6 * s),
+                ((x + 0.9) * s, -5 * s, 2.2 * s),
+            ],
+            3,
+        )
+        for x in (-2.6, -0.5, 1.6)
+    ]
+    return [table, wall, *cards]
 
 
-def _table(material: int) -> Mesh:
-    return quad([(-3, -2, 0), (3, -2, 0), (3, 3, 0), (-3, 3, 0)], material)
-
-
-def _marks(material: int) -> list[Mesh]:
-    """Strips on the table, so that glass has something to bend."""
+def _measure(s: float) -> list[Mesh]:
+    """A measure before the sample, as long as it is wide: ten parts, dark and light by turns."""
+    edges = np.linspace(-s / 2, s / 2, 11)
+    y, z = -0.3 * s, 0.003 * s
     return [
-        quad([(x, -0.5, 0.0005), (x + 0.05, -0.5, 0.0005), (x + 0.05, 1.5, 0.0005), (x, 1.5, 0.0005)], material)
-        for x in np.arange(-0.75, 0.75, 0.1)
+        quad([(a, y, z), (b, y, z), (b, y + 0.035 * s, z), (a, y + 0.035 * s, z)], 3 + k % 2)
+        for k, (a, b) in enumerate(zip(edges, edges[1:], strict=False))
     ]
 
 
-def _window(material: int) -> Mesh:
-    return quad([(-1.3, -0.5, 0.5), (-1.3, 0.3, 0.5), (-0.7, 0.3, 1.25), (-0.7, -0.5, 1.25)], material)
-
-
-def _ball(material: int) -> Mesh:
-    detail = 72
-    v, u = np.linspace(-np.pi / 2, np.pi / 2, detail), np.linspace(0, 2 * np.pi, 2 * detail)
-    d = np.stack([np.cos(v)[:, None] * np.cos(u), np.cos(v)[:, None] * np.sin(u), np.sin(v)[:, None] + 0 * u], -1)
-    i, j = np.meshgrid(np.arange(detail - 1), np.arange(2 * detail - 1), indexing="ij")
-    k = (i * 2 * detail + j).ravel()
-    t = np.concatenate(
-        [np.column_stack([k, k + 1, k + 2 * detail + 1]), np.column_stack([k, k + 2 * detail + 1, k + 2 * detail])]
+def _window(s: float) -> Mesh:
+    """Raking light from the left: a tall window nearly in the plane of the sample."""
+    return quad(
+        [
+            (-2.3 * s, -1.15 * s, 0.3 * s),
+            (-2.3 * s, -0.25 * s, 0.3 * s),
+            (-2.1 * s, -0.25 * s, 2.3 * s),
+            (-2.1 * s, -1.15 * s, 2.3 * s),
+        ],
+        5,
     )
-    n = d.reshape(-1, 3)
-    uv = np.stack(np.broadcast_arrays(u[None] / np.pi, 0.5 - v[:, None] / np.pi), -1).reshape(-1, 2)
-    return _mesh(n * RADIUS_M + [0, 0, RADIUS_M], n, uv, t, material)
 
 
-def _board(material: int) -> Mesh:
-    """A board that leans back."""
-    return quad([(-0.3, 0.0, 0.0), (0.3, 0.0, 0.0), (0.3, 0.2, 0.3), (-0.3, 0.2, 0.3)], material)
+def _form(shown: Presented, uv_m: float, solid: bool) -> list[Mesh]:
+    s = shown.size_m
+    if shown.form == "cloth":
+        return [_mesh(_folds(s), uv_m)]
+    if shown.form == "glass":
+        page = quad([(x * s, 0.3 * s, z * s) for x, z in ((-0.6, 0.28), (0.6, 0.28), (0.6, 0.76), (-0.6, 0.76))], 6)
+        page = replace(page, uv=np.array([[0, 1], [1, 1], [1, 0], [0, 0]], np.float32))
+        if solid:
+            return [page, _mesh(box([-0.5 * s, -0.08 * s, 0.001 * s], [0.25 * s, 0.06 * s, s], 0.012 * s), uv_m)]
+        rim = 0.012 * s
+        edges = [
+            quad(
+                [
+                    (x * s, -0.001 * s, z * s),
+                    (x * s + w, -0.001 * s, z * s),
+                    (x * s + w, -0.001 * s, z * s + h),
+                    (x * s, -0.001 * s, z * s + h),
+                ],
+                7,
+            )
+            for x, z, w, h in ((-0.5, 0.001, rim, s), (0.25, 0.001, rim, s), (-0.5, 1.0, 0.75 * s + rim, rim))
+        ]
+        return [page, *edges, quad([(-0.5 * s, 0, 0.001), (0.25 * s, 0, 0.001), (0.25 * s, 0, s), (-0.5 * s, 0, s)], 0)]
+    tile = box([-s / 2, 0, 0], [s / 2, THICK * s, s], 0.008 * s, along=2)
+    tile = replace(tile, uv=tile.uv * [1, -1]).turned(-LEAN_DEG, "x").moved([0, -0.12 * s, 0.001 * s])
+    return [_mesh(tile, uv_m)]
+
+
+def _folds(s: float) -> Shape:
+    """Cloth that hangs in soft folds, its uv along the thread."""
+    columns, rows = 160, 48
+    u, v = np.meshgrid(np.linspace(-0.5, 0.5, columns), np.linspace(0, 1, rows), indexing="ij")
+    deep = (0.02 + 0.05 * (1 - v)) * s
+    wave = 2 * np.pi * (3.4 * u + 0.25 * np.sin(5 * u))
+    points = np.stack(
+        [u * s, -0.05 * s + deep * np.sin(wave) + 0.012 * s * np.sin(2.7 * wave + 2 * v), v * s + 0.001 * s], -1
+    )
+    along, up = np.gradient(points, axis=0), np.gradient(points, axis=1)
+    normals = np.cross(along, up)
+    normals /= np.linalg.norm(normals, axis=-1, keepdims=True)
+    run = np.cumsum(np.linalg.norm(along, axis=-1), axis=0)
+    i, j = np.meshgrid(np.arange(columns - 1), np.arange(rows - 1), indexing="ij")
+    k = (i * rows + j).ravel()
+    triangles = np.concatenate(
+        [np.column_stack([k, k + rows, k + rows + 1]), np.column_stack([k, k + rows + 1, k + 1])]
+    )
+    return Shape(
+        points.reshape(-1, 3), normals.reshape(-1, 3), np.stack([run, -points[..., 2]], -1).reshape(-1, 2), triangles
+    )
+
+
+def _mesh(shape: Shape, uv_m: float) -> Mesh:
+    return Mesh(
+        shape.points.astype(np.float32), shape.normals.astype(np.float32), (shape.uv / uv_m).astype(np.float32),
+        shape.triangles.astype(np.uint32), np.zeros(len(shape.triangles), np.int32),
+    )  # fmt: skip
+
+
+def _text(wanted: bool) -> tuple[Texture, ...]:
+    """A page with a line of text."""
+    if not wanted:
+        return ()
+    page = Image.new("RGB", (640, 256), (255, 255, 255))
+    draw = ImageDraw.Draw(page)
+    for row, size in enumerate((56, 40, 26)):
+        draw.text((24, 18 + row * 84), "clear as day 0123456789", fill=(20, 20, 20), font=ImageFont.load_default(size))
+    return (Texture(np.asarray(page)),)

@@ -2,19 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import os
+from collections.abc import Callable, Iterable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
+from valleylight.core.errors import StoppedError
+from valleylight.core.film.denoise import clean_picture
+from valleylight.core.finish.exposure import saturation_luminance
+from valleylight.core.finish.look import apply
 from valleylight.core.photometry.model import Photometry
 from valleylight.core.project.archive import LoadedProject
-from valleylight.core.project.description import Fixture, FixtureKind, Occasion, Project, Site, Stage, Sun, View
+from valleylight.core.project.description import Fixture, FixtureKind, Look, Occasion, Project, Site, Stage, Sun, View
 from valleylight.core.project.sky import Sky
 from valleylight.core.stage.model import Mesh, StageData
+from valleylight.core.trace.render import new_film, trace
 from valleylight.core.trace.scene.compiler import Compiler, RenderScene
+from valleylight.core.trace.scene.quality import Quality
 
 Corner = tuple[float, float, float]
 NIGHT = Sun(true_to_place=False, altitude_deg=-30.0)
@@ -50,3 +59,20 @@ def in_surround(scene: RenderScene, luminance_cd_m2: float) -> RenderScene:
     a = scene.arrays
     even = {name: np.full_like(getattr(a, name), luminance_cd_m2) for name in ("dome", "backdrop")}
     return replace(scene, arrays=a._replace(**even))
+
+
+def small_picture(
+    project: LoadedProject, compiler: Compiler, size: tuple[int, int], quality: Quality, samples: int, surround_cd_m2: float,
+    stop: Callable[[], bool] = lambda: False,
+) -> NDArray[np.uint8]:  # fmt: skip
+    """Picture (H, W, 3) uint8 of a studio's view in an even surround, cleaned, at the exposure of its lens. Raises StoppedError once
+    `stop` says so."""
+    view, occasion = project.description.views[0], project.description.occasions[0]
+    scene = in_surround(compiler.scene(project, view, occasion, *size, 1, quality), surround_cd_m2)
+    film = new_film(scene, view, occasion, *size)
+    with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
+        if trace(scene, film, 0, samples, pool, stop) is None:
+            raise StoppedError
+    passes = film.passes
+    linear = clean_picture(film.balanced(), passes["surface_colour"], passes["normal"], "balanced")
+    return apply(linear, Look(), saturation_cd_m2=saturation_luminance(view.lens))

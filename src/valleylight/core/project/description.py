@@ -11,29 +11,27 @@ from datetime import datetime
 from typing import Annotated, Literal, TypeVar
 from zoneinfo import ZoneInfo
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, StringConstraints, field_validator, model_validator
+from pydantic import AfterValidator, Field, field_validator, model_validator
 
 from valleylight.core.errors import NotFoundError
 from valleylight.core.project.air import Air, LightNet
+from valleylight.core.project.basics import GivenName as GivenName
+from valleylight.core.project.basics import Kelvin, Name, Part, Percent, Stops
+from valleylight.core.project.basics import Key as Key
+from valleylight.core.project.basics import Metres as Metres
+from valleylight.core.project.basics import Point as Point
+from valleylight.core.project.basics import Sha256 as Sha256
+from valleylight.core.project.placement import Layer as Layer
+from valleylight.core.project.placement import Made as Made
+from valleylight.core.project.placement import Placement as Placement
+from valleylight.core.project.placement import UpAxis as UpAxis
 from valleylight.core.project.sky import Sky
-from valleylight.core.project.surface import ObjectFlags, Surface
+from valleylight.core.project.surface import Apart, ObjectFlags, Surface
 from valleylight.core.sun.gazetteer import time_zones
 from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
 from valleylight.core.treatments import AnyTreatment, at_first
 
 T = TypeVar("T")
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80)]
-Key = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]{0,63}$")]
-#: What models call their materials, objects and layers: long, at times.
-GivenName = Annotated[str, StringConstraints(min_length=1, max_length=200)]
-Sha256 = Annotated[str, StringConstraints(pattern=r"^[0-9a-f]{64}$")]
-#: Survey coordinates reach 10 000 km.
-Metres = Annotated[float, Field(ge=-1e7, le=1e7, allow_inf_nan=False)]
-Point = tuple[Metres, Metres, Metres]
-Percent = Annotated[float, Field(ge=0, le=400, allow_inf_nan=False)]
-Kelvin = Annotated[float, Field(ge=1000, le=25_000, allow_inf_nan=False)]
-Stops = Annotated[float, Field(ge=-20, le=20, allow_inf_nan=False)]
-
 #: Light groups of the film that are not fixture groups.
 DAYLIGHT_GROUPS = ("sun", "sky")
 #: Those of a picture that stands in for the sky: what it lights, and how it is seen itself.
@@ -49,12 +47,6 @@ def _group_name(value: str) -> str:
 
 
 GroupName = Annotated[Name, AfterValidator(_group_name)]
-
-
-class Part(BaseModel):
-    """Base of every block of the description: unknown fields are an error, not silently dropped."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
 
 
 class Site(Part):
@@ -94,29 +86,6 @@ class Opening(Part):
         return self
 
 
-class Layer(Part):
-    """What of the stage is shown or hidden together. Models bring layers of their own, known here by `in_models`."""
-
-    key: Key
-    name: Name
-    in_models: str | None = Field(None, max_length=200, description="What models call it; None for a layer of ours")
-
-
-class Placement(Part):
-    """A thing that stands on the stage: a file, where it stands and how. It is scaled about its own zero, turned about the
-    upright line through it, and its zero is then put at `position`."""
-
-    key: Key
-    name: Name
-    asset: Sha256
-    position: Point = (0.0, 0.0, 0.0)
-    turn_deg: float = Field(0.0, ge=-360, le=360, description="Anticlockwise, seen from above")
-    scale: float = Field(1.0, ge=1e-6, le=1e6)
-    layer: Key | None = Field(
-        None, description="The layer it stands on as a whole; None leaves it on those of its file"
-    )
-
-
 class Stage(Part):
     """What holds for all that stands in front of the lens."""
 
@@ -124,10 +93,18 @@ class Stage(Part):
     surfaces: dict[GivenName, Surface] = Field(
         default_factory=dict, description="Surfaces set by hand, by the name of the model's material"
     )
+    apart: tuple[Apart, ...] = Field((), max_length=2000, description="Objects whose material has a name of its own")
     objects: dict[GivenName, ObjectFlags] = Field(default_factory=dict, description="Flags of objects, by name")
     openings: tuple[Opening, ...] = Field((), description="Openings marked by hand, beside those of the models")
     find_openings: bool = Field(True, description="Look for openings in the glass of models that mark none")
     light_net: LightNet = LightNet()
+
+    @model_validator(mode="after")
+    def _names_apart(self) -> Stage:
+        names = [a.name for a in self.apart]
+        if len(set(names)) < len(names) or len({(a.object, a.material) for a in self.apart}) < len(names):
+            raise ValueError("two surfaces that stand apart have the same name, or are of the same object; keep one")
+        return self
 
 
 def _within_reason(value: tuple[int, int]) -> tuple[int, int]:

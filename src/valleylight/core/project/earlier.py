@@ -11,7 +11,24 @@ def upgraded(raw: Any) -> Any:
     """A description in today's form; what is none is left for the check that follows. Nothing is altered in place."""
     if not isinstance(raw, dict):
         return raw
-    return _models_as_placements(raw)
+    return _three_sides_as_laying(_models_as_placements(raw))
+
+
+def _three_sides_as_laying(raw: dict[str, Any]) -> dict[str, Any]:
+    stage = raw.get("stage")
+    return {**raw, "stage": with_laying(stage)} if isinstance(stage, dict) and stage.get("surfaces") else raw
+
+
+def with_laying(value: Any) -> Any:
+    """Plain data in which pictures that lie from three sides had a tile of their own beside the other numbers of a surface."""
+    if isinstance(value, list):
+        return [with_laying(v) for v in value]
+    if not isinstance(value, dict):
+        return value
+    now = {k: with_laying(v) for k, v in value.items() if k != "triplanar_m"}
+    if value.get("triplanar_m") is not None:
+        now["laying"] = {"by": "sides", "tile_m": value["triplanar_m"]}
+    return now
 
 
 def _models_as_placements(raw: dict[str, Any]) -> dict[str, Any]:

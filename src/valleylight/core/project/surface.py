@@ -8,20 +8,62 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
+
+from valleylight.core.project.basics import Part, Sha256
 
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 Rgb = tuple[Share, Share, Share]
 Luminance = Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)]
 
 Conductor = Literal["aluminium", "brass", "bronze", "chromium", "copper", "gold", "iron", "nickel", "silver", "zinc"]
+Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
+Bond = Literal["stack", "running", "third", "english", "flemish", "random", "herringbone", "hexagon"]
 Pattern = Literal["none", "grain", "veins", "speckle", "weave", "boards", "clouds"]
 
 
-class Surface(BaseModel):
-    """A material in place of the one that came with the model."""
+class Pictures(Part):
+    """Files of pictures by what they say of a surface, as `core.stage.channels` keeps them. A relief is a normal map or a height."""
 
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+    colour: Sha256 | None = Field(None, description="Multiplies the base colour")
+    roughness: Sha256 | None = Field(None, description="Multiplies the roughness")
+    normal: Sha256 | None = Field(None, description="Normal map, green up")
+    height: Sha256 | None = Field(None, description="Height; in place of a normal map")
+    height_m: float = Field(0.01, gt=0, le=1, description="Height of white over black")
+    opacity: Sha256 | None = Field(None, description="Cut out where it is below half")
+
+
+class Laying(Part):
+    """How pictures and units lie on a surface, in metres of the stage."""
+
+    by: Literal["uv", "box", "plan", "sides"] = Field(
+        "box",
+        description="The model's own uv at true scale, the plane a face looks along most, the plan, or three sides blended",
+    )
+    tile_m: float = Field(1.0, ge=0.001, le=1000, description="Width of one turn of the picture")
+    tile_height_m: float | None = Field(
+        None, ge=0.001, le=1000, description="Its height, None keeps the picture's shape"
+    )
+    turn_deg: float = Field(0.0, ge=-360, le=360, description="Anticlockwise, seen from outside")
+    shift_m: tuple[Length, Length] = Field((0.0, 0.0), description="What lies at the zero, along the layout and up it")
+
+
+class Courses(Part):
+    """A layout of units, its joints about them (bonds: common practice)."""
+
+    bond: Bond = "running"
+    length_m: float = Field(0.215, ge=0.001, le=50, description="Length of a unit without its joint")
+    height_m: float = Field(0.065, ge=0.001, le=50, description="Height, or breadth, of a unit without its joint")
+    joint_m: float = Field(0.01, ge=0.0, le=1)
+    recess_m: float = Field(0.002, ge=0.0, le=0.2, description="How far the joint lies back")
+    joint_colour: Rgb = (0.55, 0.52, 0.47)
+    tint: Rgb | None = Field(None, description="The other colour that units tend to, each by its own share")
+    shade: Share = Field(0.15, description="How much lighter or darker single units are")
+    uneven: Share = Field(0.15, description="How much single units lean, 1 for about a degree")
+
+
+class Surface(Part):
+    """A material in place of the one that came with the model."""
 
     base: Rgb = Field((0.5, 0.5, 0.5), description="Reflectance of the base; multiplies the picture where there is one")
     keep_picture: bool = Field(
@@ -44,9 +86,11 @@ class Surface(BaseModel):
     through_tint: Rgb | None = Field(None, description="Colour of what passes; None for the base colour")
     emission_cd_m2: tuple[Luminance, Luminance, Luminance] = (0.0, 0.0, 0.0)
     relief: float = Field(1.0, ge=0, le=4, description="Strength of the relief picture")
-    triplanar_m: float | None = Field(
-        None, gt=0, le=1000, description="Lay pictures from three sides at this tile size"
+    pictures: Pictures | None = Field(
+        None, description="Pictures of its own in place of those that came with the model"
     )
+    laying: Laying | None = Field(None, description="How pictures and units lie; None leaves the model's own uv")
+    courses: Courses | None = Field(None, description="Bricks, boards or tiles laid one by one")
     pattern: Pattern = "none"
     pattern_m: float = Field(0.2, gt=0, le=1000, description="Size of the pattern")
     pattern_tint: Rgb = Field((0.5, 0.5, 0.5), description="The pattern's other colour, over the base")
@@ -55,11 +99,15 @@ class Surface(BaseModel):
     ripple_length_m: float = Field(0.6, ge=0.05, le=50)
     weathering: Share = Field(0.0, description="Darkens and dulls edges and lower zones")
 
+    @property
+    def files(self) -> tuple[str, ...]:
+        """SHA-256 of the files of its pictures."""
+        p = self.pictures
+        return () if p is None else tuple(f for f in (p.colour, p.roughness, p.normal, p.height, p.opacity) if f)
 
-class ObjectFlags(BaseModel):
+
+class ObjectFlags(Part):
     """How an object takes part in the picture."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
 
     seen: bool = Field(True, description="Seen by the lens")
     in_reflections: bool = True
@@ -67,3 +115,11 @@ class ObjectFlags(BaseModel):
     sends: bool = Field(True, description="Sends bounced light")
     receives: bool = Field(True, description="Receives bounced light")
     shadow_only: bool = Field(False, description="Shows only the shadow that falls on it, over what lies behind")
+
+
+class Apart(Part):
+    """What an object has of a material stands apart, under a name of its own, so that it can have a surface of its own."""
+
+    object: str = Field(max_length=200)
+    material: str = Field(max_length=200)
+    name: str = Field(min_length=1, max_length=200)

@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.project.description import Opening
-from valleylight.core.project.surface import Surface
+from valleylight.core.project.surface import Courses, Laying, Surface
+from valleylight.core.stage.offers import Offers
 
 #: Thin glass of at most this roughness passes light straight on; rougher glass spreads it.
 SMOOTH = 0.03
@@ -27,7 +28,7 @@ class Texture:
 class Material:
     """One surface as the tracer takes it. Reflectances 0 to 1 in linear RGB; `emission` in cd/m2 linear RGB; `tint` is
     what a thin pane passes at normal incidence, or a solid at `tint_depth_m`, without the loss by reflection; `relief`
-    scales the normal map; textures are numbers in the stage, -1 for none. The fields of the artist's `Surface` keep
+    scales the normal map; `uv_m` is how many metres of the stage one turn of its own uv is, where it is laid by that; textures are numbers in the stage, -1 for none. The fields of the artist's `Surface` keep
     their meaning here."""
 
     name: str = "plain"
@@ -55,7 +56,9 @@ class Material:
     alpha_texture: int = -1
     alpha_cutoff: float = 0.5
     relief: float = 1.0
-    triplanar_m: float = 0.0
+    laying: Laying | None = None
+    courses: Courses | None = None
+    uv_m: float = 1.0
     pattern: str = "none"
     pattern_m: float = 0.2
     pattern_tint: tuple[float, float, float] = (0.5, 0.5, 0.5)
@@ -86,7 +89,7 @@ class Material:
             glass="thin" if self.thin_glass else "solid" if self.solid_glass else "none", tint=_clip(self.tint),
             tint_depth_m=self.tint_depth_m, through=_share(self.translucency), through_tint=self.through_tint,
             emission_cd_m2=self.emission, relief=min(max(self.relief, 0.0), 4.0),
-            triplanar_m=self.triplanar_m or None, pattern=self.pattern, pattern_m=self.pattern_m,
+            laying=self.laying, courses=self.courses, pattern=self.pattern, pattern_m=self.pattern_m,
             pattern_tint=self.pattern_tint, bump_m=self.bump_m, ripple_m=self.ripple_m,
             ripple_length_m=self.ripple_length_m, weathering=self.weathering,
         )  # fmt: skip
@@ -102,7 +105,7 @@ class Material:
             sheen=s.sheen, sheen_roughness=s.sheen_roughness, thin_glass=s.glass == "thin",
             solid_glass=s.glass == "solid", tint=s.tint, tint_depth_m=s.tint_depth_m, translucency=s.through,
             through_tint=s.through_tint, emission=s.emission_cd_m2, relief=s.relief,
-            triplanar_m=s.triplanar_m or 0.0, pattern=s.pattern, pattern_m=s.pattern_m, pattern_tint=s.pattern_tint,
+            laying=s.laying, courses=s.courses, pattern=s.pattern, pattern_m=s.pattern_m, pattern_tint=s.pattern_tint,
             bump_m=s.bump_m, ripple_m=s.ripple_m, ripple_length_m=s.ripple_length_m, weathering=s.weathering,
             **without,
         )  # fmt: skip
@@ -150,10 +153,17 @@ class StageData:
     textures: tuple[Texture, ...] = ()
     openings: tuple[Opening, ...] = ()
     notes: tuple[str, ...] = field(default=())
+    offers: Offers = field(default_factory=Offers)
 
     @property
     def layers(self) -> tuple[str, ...]:
         return tuple(sorted({p.layer for p in self.instances if p.layer}))
+
+    @property
+    def used(self) -> tuple[int, ...]:
+        """Numbers of the materials that some instance shows."""
+        meshes = {p.mesh for p in self.instances}
+        return tuple(sorted({int(m) for k in meshes for m in np.unique(self.meshes[k].material)}))
 
     def bounds(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         """Least and greatest corner in metres over all instances, each shape (3,)."""
@@ -171,7 +181,10 @@ def boxes_of(
     """Least and greatest corners (P, 3) in metres of the boxes of placed meshes."""
     matrices = np.array([p.matrix for p in instances])
     which = np.array([p.mesh for p in instances])
-    boxes = np.array([(m.points.min(0), m.points.max(0)) if len(m.points) else np.zeros((2, 3)) for m in meshes], float)
+    boxes = np.zeros((len(meshes), 2, 3))
+    for k in np.unique(which) if len(instances) else ():
+        if len(meshes[k].points):
+            boxes[k] = meshes[k].points.min(0), meshes[k].points.max(0)
     middle, half = (boxes[:, 0] + boxes[:, 1])[which] / 2, (boxes[:, 1] - boxes[:, 0])[which] / 2
     at = np.einsum("nij,nj->ni", matrices[:, :3, :3], middle) + matrices[:, :3, 3]
     reach = np.einsum("nij,nj->ni", np.abs(matrices[:, :3, :3]), half)

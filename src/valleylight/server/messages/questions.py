@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import ClassVar, Literal
 
-from valleylight.core.project.description import Look, Project
+from valleylight.core.project.description import Look, Project, UpAxis
 from valleylight.core.project.surface import Surface
 from valleylight.server.messages.message import Message
 
@@ -55,7 +55,6 @@ class SurfaceSample(Question):
     """A surface of the catalogue, as PNG."""
 
     surface: Surface
-    shape: str
     patient: ClassVar[bool] = True
 
 
@@ -63,7 +62,6 @@ class MaterialSample(OfProject):
     """A material of the stage, with its pictures, as PNG."""
 
     material: str
-    shape: str
     patient: ClassVar[bool] = True
 
 
@@ -83,6 +81,30 @@ class SkyOfCatalogue(Question):
     key: str
     azimuth_deg: float
     altitude_deg: float
+    patient: ClassVar[bool] = True
+
+
+class ThingPicture(Question):
+    """A member of a family of objects, as PNG."""
+
+    family: str
+    parameters: dict[str, float]
+    patient: ClassVar[bool] = True
+
+
+class OwnPicture(Question):
+    """An object of one's own, as PNG: its file, the metres of its unit, the axis that points up."""
+
+    name: str
+    asset: str
+    scale: float
+    up: UpAxis
+    patient: ClassVar[bool] = True
+
+
+class Things(OfProject):
+    """Every thing that is placed, with its box in its own frame and how often it stands."""
+
     patient: ClassVar[bool] = True
 
 
@@ -127,8 +149,10 @@ class Illuminance(OfProject):
 
 
 class Surfaces(OfProject):
-    """The materials of the stage, the doubtful ones first."""
+    """The materials of the stage, the doubtful ones first; with a view and an occasion, how much of that picture each is."""
 
+    view: str = ""
+    occasion: str = ""
     patient: ClassVar[bool] = True
 
 
@@ -140,6 +164,7 @@ class Pick(OfProject):
     picture: tuple[float, float] | None
     plan: Point | None
     up: bool = False
+    without: str | None = None
 
 
 class AirOffers(OfProject):
@@ -235,7 +260,7 @@ class Glimpse(OfProject):
 
 
 AnyQuestion = (
-    KeepLive | Meter | Finish | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | StageFigures | Objects | Mesh
+    KeepLive | Meter | Finish | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
     | Plan | Section | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
     | Horizon | FindHours | SunHours | Glimpse
 )  # fmt: skip

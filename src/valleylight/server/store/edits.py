@@ -254,10 +254,19 @@ def _files_are_there(wanted: Project) -> None:
         "profile": {k.profile for k in wanted.kinds}, "model": {p.asset for p in wanted.placements},
         "picture": {o.sky.picture.asset for o in wanted.occasions if o.sky.picture is not None},
     }  # fmt: skip
-    every = set().union(*named.values())
-    there = {a.sha256 for a in AssetRow.select(AssetRow.sha256).where(AssetRow.sha256.in_(every))} if every else set()
+    textures = {file for s in wanted.stage.surfaces.values() for file in s.files}
+    every = set().union(*named.values(), textures)
+    usable = AssetRow.select(AssetRow.sha256, AssetRow.kind).where(
+        AssetRow.sha256.in_(every), AssetRow.kind != "arrival"
+    )
+    kinds = {a.sha256: a.kind for a in usable} if every else {}
+    for sha in sorted(textures):
+        if kinds.get(sha) != "texture":
+            raise InputError(
+                f"the picture {sha[:12]} was never brought in for a surface", "pictures", "Bring the file in first"
+            )
     for what, shas in named.items():
-        for sha in sorted(shas - there):
+        for sha in sorted(shas - set(kinds)):
             raise InputError(f"the {what} {sha[:12]} was never uploaded", what, "Upload the file first")
 
 

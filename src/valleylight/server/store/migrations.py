@@ -11,7 +11,7 @@ from playhouse.migrate import MySQLMigrator
 from playhouse.migrate import migrate as playhouse_migrate
 
 from valleylight.core.errors import InputError
-from valleylight.core.project.earlier import upgraded
+from valleylight.core.project.earlier import upgraded, with_laying
 from valleylight.server.store import storage, tables
 
 
@@ -79,6 +79,18 @@ def _placements(database: Database) -> None:
                 tables.EditRow.update(changes=kept).where(tables.EditRow.id == edit.id).execute()
 
 
+def _own(database: Database) -> None:
+    """A table for what the artist keeps in the catalogue; surfaces say otherwise how pictures lie on them."""
+    database.create_tables([tables.OwnRow], safe=True)
+    with database.atomic():
+        for row in tables.ProjectRow.select().for_update():
+            if (stage := with_laying(row.stage)) != row.stage:
+                tables.ProjectRow.update(stage=stage).where(tables.ProjectRow.id == row.id).execute()
+        for edit in tables.EditRow.select():
+            if (changes := with_laying(edit.changes)) != edit.changes:
+                tables.EditRow.update(changes=changes).where(tables.EditRow.id == edit.id).execute()
+
+
 def _moves_models(step: dict[str, Any]) -> bool:
     stages = [step.get(side) or {} for side in ("before", "after")]
     return step["part"] == "stage" and stages[0].get("models") != stages[1].get("models")
@@ -107,7 +119,7 @@ STEPS: list[tuple[str, Callable[[Database], None]]] = [
     ("first tables", _first_tables), ("scenes", _scenes), ("catalogue of profiles", _catalogue),
     ("several hands, names and order", _hands), ("stops are written down", _stops),
     ("settings of plates by their hash", _settings_by_hash), ("leases of jobs", _leases),
-    ("things placed on the stage", _placements),
+    ("things placed on the stage", _placements), ("catalogue of one's own", _own),
 ]  # fmt: skip
 
 

@@ -65,14 +65,19 @@ def locked_row(slug: str) -> ProjectRow:
 
 
 def raw_description(row: ProjectRow) -> dict[str, Any]:
-    """The project's description as plain data, straight from the tables."""
-    parts = {
-        plural: [
-            p.data
-            for p in PARTS[part].select().where(PARTS[part].project == row).order_by(PARTS[part].place, PARTS[part].id)
-        ]
-        for part, plural in LISTED.items()
-    }
+    """The project's description as plain data, straight from the tables, all of one moment: an edit that is kept meanwhile is in all of
+    them or in none."""
+    with database.atomic():
+        parts = {
+            plural: [
+                p.data
+                for p in PARTS[part]
+                .select()
+                .where(PARTS[part].project == row)
+                .order_by(PARTS[part].place, PARTS[part].id)
+            ]
+            for part, plural in LISTED.items()
+        }
     return {"name": row.name, "site": row.site, "stage": row.stage, **parts}
 
 
@@ -103,7 +108,8 @@ def create_project(
         for sha in sorted(assets_of(wanted)):
             content = loaded.asset(sha)
             files.keep(content)
-            kind = "profile" if sha in {k.profile for k in wanted.kinds} else "model"
+            textures = {file for s in wanted.stage.surfaces.values() for file in s.files}
+            kind = "profile" if sha in {k.profile for k in wanted.kinds} else "texture" if sha in textures else "model"
             remember_asset(sha, kind, len(content), "")
     return _stored(wanted)
 

@@ -47,13 +47,29 @@ class AssetRow(Row):
     """A file of the content-addressed folder."""
 
     sha256 = FixedCharField(64, primary_key=True)
-    kind = CharField(16)  # model, profile, picture, film
+    kind = CharField(
+        16
+    )  # model, profile, picture, texture, film; arrival: what was found in a model that is not taken yet
     bytes = BigIntegerField()
     given_name = CharField(255, default="")
     created = Moment(default=now)
 
     class Meta:
         table_name = "asset"
+
+
+class OwnRow(Row):
+    """What the artist keeps in the catalogue for all projects: a surface, or an object of a file of its own."""
+
+    id = AutoField()
+    kind = CharField(16)  # surface, object
+    name = CharField(80)
+    data = JSONField()
+    created = Moment(default=now)
+
+    class Meta:
+        table_name = "own"
+        indexes = ((("kind", "name"), True),)
 
 
 class ProfileRow(Row):
@@ -259,6 +275,7 @@ PARTS: dict[str, type[_Part]] = {
 }
 ALL: tuple[Any, ...] = (
     AssetRow,
+    OwnRow,
     ProfileRow,
     ProjectRow,
     *PARTS.values(),

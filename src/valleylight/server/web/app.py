@@ -31,9 +31,11 @@ from valleylight.server.web.routes import (
     instruments,
     live,
     measure,
+    models,
     plates,
     projects,
     surfaces,
+    things,
     treatments,
 )
 from valleylight.server.messages.events import CataloguePictured, Died, Event, JobChanged, JobPreview, LiveShown, Ready
@@ -71,7 +73,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, edits, arrivals, plates, instruments, daylight, live, surfaces, catalogue, measure, arrange, treatments):
+    for module in (projects, edits, arrivals, models, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments):
         app.include_router(module.router)
 
     app.add_middleware(Gate, settings=settings)

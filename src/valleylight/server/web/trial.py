@@ -24,15 +24,23 @@ def converted(path: Path) -> Path:
     return path.with_name(path.name + ".glb")
 
 
-async def tried(what: str, path: Path, name: str) -> dict[str, Any]:
-    """What is in a file: `what` is "model" or "picture". Raises InputError that names the file, also where it takes too much."""
+def of_channel(path: Path, channel: str) -> Path:
+    """Where the trial of a surface leaves its picture of a channel as it is to be kept."""
+    return path.with_name(f"{path.name}.{channel}.png")
+
+
+async def tried(what: str, path: Path, name: str, beside: dict[str, Any] | None = None) -> dict[str, Any]:
+    """What is in a file: `what` is one of `TRIALS`. Raises InputError that names the file, also where it takes too much.
+
+    For a model, `beside` may name the file of what it stands in for (`before`) and the materials that were dressed (`dressed`);
+    for a texture it names its channel."""
     async with _turns:
         child = await asyncio.create_subprocess_exec(
             sys.executable, "-m", "valleylight.server.web.trial", what, str(path), name,
-            stdout=asyncio.subprocess.PIPE, stderr=asyncio.subprocess.DEVNULL,
+            stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE, stderr=asyncio.subprocess.DEVNULL,
         )  # fmt: skip
         try:
-            out, _ = await asyncio.wait_for(child.communicate(), SECONDS)
+            out, _ = await asyncio.wait_for(child.communicate(json.dumps(beside or {}).encode()), SECONDS)
         except TimeoutError:
             raise InputError(
                 f"reading it takes longer than {SECONDS} s", name, "Make it smaller, or split it; nothing was stored"
@@ -61,8 +69,8 @@ def main(what: str, path: str, name: str) -> None:
     answer: dict[str, Any]
     try:
         data = Path(path).read_bytes()
-        found = _model(data, name, Path(path)) if what == "model" else _picture(data, name)
-        answer = {"found": found}
+        beside = json.load(sys.stdin)
+        answer = {"found": TRIALS[what](data, name, Path(path), beside)}
     except InputError as error:
         answer = {"refused": (type(error) is NotFoundError, error.what, error.where, error.remedy)}
     except MemoryError:
@@ -70,20 +78,46 @@ def main(what: str, path: str, name: str) -> None:
     sys.stdout.write(json.dumps(answer))
 
 
-def _model(data: bytes, name: str, path: Path) -> dict[str, Any]:
-    """Writes the model as it is kept beside the file, under `converted`."""
-    from valleylight.core.stage.arrival import arrive
-    from valleylight.server.found import stage_figures
+def _model(data: bytes, name: str, path: Path, beside: dict[str, Any]) -> dict[str, Any]:
+    """The arrival sheet of a model. Writes the model as it is kept beside the file, under `converted`."""
+    from valleylight.core.stage import read_glb
+    from valleylight.core.stage.arrival import arrive, sheet_of
 
     made = arrive(data, name)
     converted(path).write_bytes(made.glb)
-    return {**stage_figures(made.stage), "scale": made.scale}
+    before = read_glb(Path(beside["before"]).read_bytes(), "the one before") if beside.get("before") else None
+    sheet = sheet_of(made.stage, name, made.metres, before, tuple(beside.get("dressed", ())))
+    return sheet.model_dump(mode="json")
 
 
-def _picture(data: bytes, name: str) -> dict[str, Any]:
+def _picture(data: bytes, name: str, path: Path, beside: dict[str, Any]) -> dict[str, Any]:
     from valleylight.server.found import picture_figures
 
     return picture_figures(data, name)
+
+
+def _texture(data: bytes, name: str, path: Path, beside: dict[str, Any]) -> dict[str, Any]:
+    """A picture of one channel of a surface (`channel`), as it is kept, beside the file."""
+    from valleylight.core.stage.channels import kept_picture
+
+    made = kept_picture(data, name, beside["channel"])
+    of_channel(path, beside["channel"]).write_bytes(made.png)
+    return {"width": made.width, "height": made.height, "words": list(made.words)}
+
+
+def _surface(data: bytes, name: str, path: Path, beside: dict[str, Any]) -> dict[str, Any]:
+    """A surface with its pictures, as they are kept, beside the file."""
+    from valleylight.core.stage.exchange import taken_surface
+
+    made = taken_surface(data, name)
+    for channel, picture in made.pictures.items():
+        of_channel(path, channel).write_bytes(picture.png)
+    return {
+        "name": made.name, "surface": made.surface.model_dump(mode="json"), "channels": list(made.pictures), "words": list(made.words),
+    }  # fmt: skip
+
+
+TRIALS = {"model": _model, "picture": _picture, "texture": _texture, "surface": _surface}
 
 
 if __name__ == "__main__":

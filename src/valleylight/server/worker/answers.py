@@ -2,31 +2,26 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections import OrderedDict
 from typing import Any
 
 import numpy as np
 
-from valleylight.core.errors import InputError, NotFoundError
+from valleylight.core.errors import InputError
 from valleylight.core.film.exr import read_exr
 from valleylight.core.film.film import Film
 from valleylight.core.film.png import png
 from valleylight.core.finish.look import apply
 from valleylight.core.measure import direct, outline, pick, plan
-from valleylight.core.preview.sample import sample_picture
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Project
-from valleylight.core.stage import Material, StageData
-from valleylight.core.stage.plausibility import findings
+from valleylight.core.stage import StageData
 from valleylight.core.trace.intersect import rays
-from valleylight.core.trace.scene.compiler import Compiler
-from valleylight.core.trace.scene.materials import dressed
 from valleylight.core.trace.scene.offers import offers
 from valleylight.core.trace.scene.quality import SKETCH
 from valleylight.server.found import stage_figures
 from valleylight.server.messages import questions as q
-from valleylight.server.worker import daylight_answers, measured, portraits
+from valleylight.server.worker import daylight_answers, measured, portraits, surface_answers, thing_answers
 from valleylight.server.worker.desk import Desk
 
 _films: OrderedDict[str, Film] = OrderedDict()
@@ -49,27 +44,15 @@ def _finish(asked: q.Finish, desk: Desk) -> bytes:
     return png(apply(_films[asked.film], asked.look, asked.levels), effort=3)
 
 
-def _surface_sample(asked: q.SurfaceSample, desk: Desk) -> bytes:
-    return _png(sample_picture(Material().made_of(asked.surface), shape=asked.shape, stop=desk.stop))
-
-
-def _material_sample(asked: q.MaterialSample, desk: Desk) -> bytes:
-    stage, materials = _dressed(desk.project(asked), desk.compiler)
-    material = next((m for m in materials if m.name == asked.material), None)
-    if material is None:
-        raise NotFoundError(f"there is no material {asked.material!r}", "material", "Reload the page")
-    return _png(sample_picture(material, stage.textures, asked.shape, stop=desk.stop))
-
-
 def _portrait(asked: q.Portrait, desk: Desk) -> float:
     return portraits.make(desk.files, asked.profile, asked.kelvin, asked.side, asked.ev100)
 
 
 def _mesh(asked: q.Mesh, desk: Desk) -> bytes:
-    stage = desk.compiler.stage(desk.project(asked))
+    project = desk.project(asked)
+    stage = desk.compiler.dressed(project)
     low, high = _region(asked.project, stage)
-    origin, triangles = outline.working_mesh(stage, low, high)
-    return bytes(origin.astype("<f8").tobytes() + triangles.astype("<f4").tobytes())
+    return outline.working_mesh(stage, low, high, _not_drawn(project, stage)).packed()
 
 
 def _stage(asked: q.StageFigures, desk: Desk) -> dict[str, Any]:
@@ -86,9 +69,10 @@ def _air(asked: q.AirOffers, desk: Desk) -> list[dict[str, Any]]:
 
 
 def _region(description: Project, stage: StageData) -> tuple[np.ndarray[Any, Any], np.ndarray[Any, Any]]:
-    """A box around views, their targets, fixtures and openings, or the whole stage where that is smaller."""
+    """A box around fixtures and openings, or else views and their targets, and objects; or the whole stage where that is smaller."""
     marks = [o.centre for o in stage.openings] + [f.position for f in description.fixtures]
     marks = marks or [p for v in description.views for p in (v.position, v.target)]
+    marks += [p.position for p in description.placements if p.made is not None and p.repeat is None]
     low, high = stage.bounds() if stage.instances else (np.zeros(3), np.ones(3))
     if marks:
         points = np.array(marks, float)
@@ -101,8 +85,7 @@ def _plan(asked: q.Plan, desk: Desk) -> dict[str, Any]:
     project, compiler = desk.project(asked), desk.compiler
     stage = compiler.stage(project)
     low, high = _region(project.description, stage)
-    layers = frozenset(stage.layers)
-    segments = plan.cut(stage, asked.height_m, (low[0], low[1]), (high[0], high[1]), layers)
+    segments = plan.cut(stage, asked.height_m, (low[0], low[1]), (high[0], high[1]), _not_drawn(project, stage))
     return {
         "height_m": asked.height_m, "low": [float(low[0]), float(low[1])], "high": [float(high[0]), float(high[1])],
         "segments": np.round(segments, 3).astype(float).ravel().tolist(),
@@ -117,12 +100,19 @@ def _section(asked: q.Section, desk: Desk) -> dict[str, Any]:
     corner = (float(low[other]), float(low[2]) - 1.0)
     opposite = (float(high[other]), float(high[2]) + 1.0)
     segments = plan.section(
-        stage, 0 if asked.axis == "x" else 1, asked.place_m, corner, opposite, frozenset(stage.layers)
+        stage, 0 if asked.axis == "x" else 1, asked.place_m, corner, opposite, _not_drawn(project, stage)
     )
     return {
         "axis": asked.axis, "place_m": asked.place_m, "low": corner, "high": opposite,
         "segments": np.round(segments, 3).astype(float).ravel().tolist(),
     }  # fmt: skip
+
+
+def _not_drawn(project: LoadedProject, stage: StageData) -> frozenset[str]:
+    """Layers that plan, section and stage view leave out: all, for a building stands on none; none, where the models stand on layers altogether."""
+    objects = {p.name for p in project.description.placements if p.made is not None}
+    built = any(not i.layer and i.name not in objects for i in stage.instances)
+    return frozenset(stage.layers) if built else frozenset()
 
 
 def _objects(asked: q.Objects, desk: Desk) -> list[dict[str, Any]]:
@@ -173,37 +163,10 @@ def _png(picture: np.ndarray[Any, Any]) -> bytes:
     return png(picture, effort=3)
 
 
-def _dressed(project: LoadedProject, compiler: Compiler) -> tuple[StageData, tuple[Material, ...]]:
-    stage = compiler.stage(project)
-    return stage, dressed(stage.materials, project.description.stage.surfaces, False)
-
-
-def _surfaces(asked: q.Surfaces, desk: Desk) -> list[dict[str, Any]]:
-    """Every material in use, with what is doubtful about it; doubtful ones first, then by name."""
-    project, compiler = desk.project(asked), desk.compiler
-    stage, materials = _dressed(project, compiler)
-    doubts = {f.material: f.message for f in findings(stage, materials)}
-    used = {int(m) for p in stage.instances for m in np.unique(stage.meshes[p.mesh].material)}
-    lines = []
-    told: set[str] = set()
-    for number in sorted(used):
-        came, now = stage.materials[number], materials[number]
-        if now.name in told:  # of several models, or painted by the colours of vertices: dressed together
-            continue
-        told.add(now.name)
-        surface = now.surface()
-        models = "".join(p.asset for p in project.description.placements)
-        lines.append({
-            "name": now.name, "surface": surface.model_dump(mode="json"), "came_as": came.surface().model_dump(mode="json"),
-            "changed": now.name in project.description.stage.surfaces, "has_picture": came.base_texture >= 0,
-            "doubt": doubts.get(now.name),
-            "version": hashlib.sha256((models + repr(now)).encode()).hexdigest()[:16],
-        })  # fmt: skip
-    return sorted(lines, key=lambda line: (line["doubt"] is None, str(line["name"]).lower()))
-
-
 def _pick(asked: q.Pick, desk: Desk) -> dict[str, Any] | None:
     project, compiler = desk.project(asked), desk.compiler
+    if asked.without is not None:
+        project = thing_answers.without(project, asked.without)
     description = project.description
     view, occasion = description.view(asked.view), description.occasion(asked.occasion)
     scene = compiler.scene(project, view, occasion, *view.pixels(1280), 1, SKETCH)
@@ -214,12 +177,15 @@ def _pick(asked: q.Pick, desk: Desk) -> dict[str, Any] | None:
         met = pick.through_picture(scene, *asked.picture)
     else:
         raise InputError("no place was given", "picture", "Give a place of the picture or of the plan")
-    return None if met is None else {**vars(met)}
+    if met is None:
+        return None
+    thing = next((p.key for p in description.placements if p.made is not None and p.name == met.object), None)
+    return {**vars(met), "thing": thing}
 
 
 ANSWERS: dict[type[q.Question], Any] = {
-    q.Finish: _finish, q.SurfaceSample: _surface_sample, q.MaterialSample: _material_sample, q.Portrait: _portrait,
+    q.Finish: _finish, q.Portrait: _portrait,
     q.StageFigures: _stage, q.Objects: _objects, q.Mesh: _mesh, q.Plan: _plan, q.Section: _section, q.Ceilings: _ceilings,
-    q.Illuminance: _illuminance, q.Surfaces: _surfaces, q.Pick: _pick, q.AirOffers: _air,
-    **measured.ANSWERS, **daylight_answers.ANSWERS,
+    q.Illuminance: _illuminance, q.Pick: _pick, q.AirOffers: _air,
+    **measured.ANSWERS, **daylight_answers.ANSWERS, **surface_answers.ANSWERS, **thing_answers.ANSWERS,
 }  # fmt: skip

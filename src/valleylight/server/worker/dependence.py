@@ -13,7 +13,10 @@ from valleylight.core.trace.scene.kept import digest
 def standing(project: Project) -> tuple[Any, ...]:
     """What stands on the stage and on which layers; not what people call it."""
     return (
-        tuple(p.model_copy(update={"name": "x"}) for p in project.placements),
+        tuple(
+            p.model_copy(update={"name": "x" if p.made is None else p.name, "made": None, "locked": False})
+            for p in project.placements
+        ),  # objects of the catalogue go by their names, see stage/assembly.py
         tuple((layer.in_models, layer.key) for layer in project.layers),
     )
 

@@ -19,7 +19,6 @@ from valleylight.core.photometry import write_lm63
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, find
 from valleylight.core.trace.scene.compiler import Compiler, RenderScene
-from valleylight.core.trace.scene.materials import dressed
 from valleylight.core.trace.scene.quality import SKETCH
 from valleylight.server.messages import questions as q
 from valleylight.server.worker.desk import Desk
@@ -95,13 +94,7 @@ def _goniometer(asked: q.Goniometer, desk: Desk) -> str:
         kind = project.description.kind(fixture.kind)
         made = goniometer.measure_fixture(fixture, kind, compiler.profile(project, kind.profile))
     else:
-        stage = compiler.stage(project)
-        wanted = project.description.stage
-        worn = dressed(stage.materials, wanted.surfaces, False)
-        made = goniometer.measure_object(
-            type(stage)(stage.meshes, stage.instances, worn, stage.textures), frozenset(asked.objects),
-            name=asked.name,
-        )  # fmt: skip
+        made = goniometer.measure_object(compiler.dressed(project), frozenset(asked.objects), name=asked.name)
     return write_lm63(replace(made, name=asked.name))
 
 

@@ -12,6 +12,8 @@ from valleylight.core.errors import InputError
 
 #: What a zip may hold: files, bytes in all, and so many times its own size.
 MOST_FILES, MOST_BYTES, MOST_RATIO = 5000, 3 * 2**30, 200
+#: Suffixes of OpenUSD; the last is a zip of the others.
+USD_KINDS = ("usd", "usda", "usdc", "usdz")
 #: Files that systems put beside those of people.
 _HIDDEN = ("__MACOSX/", ".DS_Store", "Thumbs.db")
 

@@ -27,6 +27,8 @@ _Z_TO_Y = np.array([[1, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]], fl
 _X_TO_Y = np.array([[0, -1, 0, 0], [1, 0, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]], float)
 
 
+#: Corners farther from zero than this, in the file's unit, are given about their middle.
+_FAR = 20_000.0
 #: Encodings in which plain letters stand for themselves.
 _PLAIN = (b"utf-8", b"us-ascii", b"ascii", b"iso-8859-1", b"iso-8859-15", b"windows-1252")
 
@@ -92,10 +94,27 @@ def read_foreign(data: bytes, kind: str, bundle: Bundle, path: str) -> Foreign:
     words += [f"The file {named[:80]!r} it refers to is not there." for named in bundle.missing[:20]]
     if scene.bounds is None:  # what it holds is hung up nowhere
         raise InputError("nothing of the model stands in its scene", path, "Export the model with its scene")
+    scene = _near_its_zero(scene)
     if up != "y":
         scene.apply_transform(_Z_TO_Y if up == "z" else _X_TO_Y)
     low, high = np.asarray(scene.bounds, float)
     return Foreign(bytes(scene.export(file_type="glb")), metres, high - low, words)
+
+
+def _near_its_zero(scene: Any) -> Any:
+    """The scene with shapes that lie far off given about their own middle: the numbers of a GLB have 24 binary digits."""
+    if all(np.abs(g.vertices).max() < _FAR for g in scene.geometry.values()):
+        return scene
+    middles = {name: np.asarray(g.vertices).mean(0) for name, g in scene.geometry.items()}
+    for name, geometry in scene.geometry.items():
+        geometry.vertices = geometry.vertices - middles[name]
+    near = trimesh.Scene()
+    for node in scene.graph.nodes_geometry:
+        world, name = scene.graph[node]
+        moved = np.eye(4)
+        moved[:3, 3] = middles[name]
+        near.add_geometry(scene.geometry[name], node_name=node, geom_name=name, transform=np.asarray(world) @ moved)
+    return near
 
 
 def _loaded(data: bytes, kind: str, bundle: Bundle, path: str) -> Any:

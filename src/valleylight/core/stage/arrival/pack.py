@@ -71,13 +71,20 @@ def glb_of(document: dict[str, Any], blob: bytes) -> bytes:
     return struct.pack("<4sII", b"glTF", 2, 12 + len(chunks)) + chunks
 
 
-def with_words(glb: bytes, words: list[str]) -> bytes:
-    """A GLB that carries what was said of it as it arrived (`asset.extras.arrival`), for all who read it later."""
-    if not words:
+def with_words(glb: bytes, words: list[str], metres: float = 1.0) -> bytes:
+    """A GLB that carries what was found of it as it arrived, for all who read it later: what was said (`asset.extras.arrival`) and the
+    metres of its unit (`asset.extras.unit_m`)."""
+    if not words and metres == 1.0:
         return glb
     length = struct.unpack_from("<I", glb, 12)[0]
     document = json.loads(glb[20 : 20 + length])
-    document.setdefault("asset", {"version": "2.0"}).setdefault("extras", {})["arrival"] = words
+    asset = document.setdefault("asset", {"version": "2.0"})
+    extras = asset.get("extras") if isinstance(asset.get("extras"), dict) else {}
+    asset["extras"] = {
+        **extras,
+        **({"arrival": words} if words else {}),
+        **({"unit_m": metres} if metres != 1.0 else {}),
+    }
     rest = glb[20 + length :]
     return glb_of(document, rest[8 : 8 + struct.unpack_from("<I", rest, 0)[0]] if len(rest) >= 8 else b"")
 

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from valleylight.core.colour.rgb import srgb_encode
 from valleylight.core.errors import InputError
 from valleylight.core.stage.gltf.buffers import Buffers
+from valleylight.core.stage.gltf.draco import DRACO, Packed
 from valleylight.core.stage.gltf.geometry import flat_shaded, good_normals, mended
 from valleylight.core.stage.gltf.materials import Laying
 from valleylight.core.stage.gltf.pictures import LARGEST_TEXTURE, Pictures
@@ -35,6 +36,32 @@ class _Part:
     uv: NDArray[np.float32]
     triangles: NDArray[np.uint32]
     material: int
+
+
+class _Reading:
+    """The numbers of one primitive, wherever they lie."""
+
+    def __init__(self, buffers: Buffers, document: pygltflib.GLTF2, packed: Packed | None, place: str) -> None:
+        self._buffers, self._doc, self._packed, self._place = buffers, document, packed, place
+
+    def attribute(self, name: str, index: Any, width: int | None = None) -> NDArray[Any]:
+        if self._packed is not None:
+            accessor = self._doc.accessors[item_at(self._doc.accessors, index, self._place)]
+            values = self._packed.attribute(name, accessor, width)
+            if values is not None:
+                return values
+        return self._buffers.accessor(index, self._place, width)
+
+    def corners(self, indices: Any, count: int) -> NDArray[np.uint32]:
+        """Numbers of vertices, one after the other."""
+        if self._packed is not None:
+            return self._packed.faces().ravel()
+        if indices is None:
+            return np.arange(count, dtype=np.uint32)
+        counted = self._buffers.accessor(indices, self._place, 1)
+        if counted.dtype.kind == "f":
+            raise InputError("its indices are no whole numbers", self._place, REMEDY)
+        return counted.astype(np.uint32).ravel()
 
 
 class Primitives:
@@ -71,25 +98,27 @@ class Primitives:
         if mode not in (TRIANGLES, STRIP, FAN):
             self._notes.add(f"{where}, primitive {number} is not made of triangles and was left out.")
             return None
-        if COMPRESSIONS & set(primitive.extensions or {}):
+        extensions = primitive.extensions or {}
+        if COMPRESSIONS & set(extensions):
             raise InputError("its triangles are compressed", place, "Export the model without compression")
+        read = _Reading(self._buffers, self._doc, self._packed(extensions.get(DRACO), place), place)
         attributes = primitive.attributes
         if attributes.POSITION is None:
             raise InputError("there are no positions", place, REMEDY)
         if attributes.JOINTS_0 is not None:
             self._notes.add(f"{where} hangs on a skeleton in the file; it stands as it was drawn.")
-        points = self._buffers.accessor(attributes.POSITION, place, 3).astype(F32)
+        points = read.attribute("POSITION", attributes.POSITION, 3).astype(F32)
         if not np.isfinite(points).all():
             raise InputError("a position is not a finite number", place, REMEDY)
-        triangles = self._triangles(primitive.indices, mode, len(points), place)
+        triangles = self._triangles(read.corners(primitive.indices, len(points)), mode, len(points), place)
         material = self._default
         if primitive.material is not None:
             material = item_at(self._doc.materials, primitive.material, place)
-        uv = self._uv(attributes, self._layings[material], len(points), place)
-        colours = self._colours(attributes.COLOR_0, len(points), place)
+        uv = self._uv(read, attributes, self._layings[material], len(points), place)
+        colours = self._colours(read, attributes.COLOR_0, len(points), place)
         normals = None
         if attributes.NORMAL is not None:
-            normals = self._buffers.accessor(attributes.NORMAL, place, 3).astype(F32)
+            normals = read.attribute("NORMAL", attributes.NORMAL, 3).astype(F32)
             if len(normals) != len(points):
                 self._notes.add(
                     f"{where}, primitive {number} has {len(normals)} normals for {len(points)} points; its own were made."
@@ -106,15 +135,13 @@ class Primitives:
         part = _Part(points, normals, uv, triangles, material)
         return part if colours is None or not len(triangles) else self._with_colours(part, colours)
 
-    def _triangles(self, indices: Any, mode: int, count: int, place: str) -> NDArray[np.uint32]:
+    def _packed(self, extension: Any, place: str) -> Packed | None:
+        if not isinstance(extension, dict):
+            return None
+        return Packed(self._buffers.view(extension.get("bufferView"), place), extension.get("attributes"), place)
+
+    def _triangles(self, flat: NDArray[np.uint32], mode: int, count: int, place: str) -> NDArray[np.uint32]:
         """Corners (T, 3) of a list, a strip or a fan (glTF 2.0, section 3.7.2.1), without those of a strip that have no size."""
-        if indices is None:
-            flat = np.arange(count, dtype=np.uint32)
-        else:
-            counted = self._buffers.accessor(indices, place, 1)
-            if counted.dtype.kind == "f":
-                raise InputError("its indices are no whole numbers", place, REMEDY)
-            flat = counted.astype(np.uint32).ravel()
         if mode == TRIANGLES:
             triangles = flat[: len(flat) // 3 * 3].reshape(-1, 3)
         elif len(flat) < 3:
@@ -133,12 +160,13 @@ class Primitives:
             triangles = triangles[(a != b) & (b != c) & (c != a)]
         return np.ascontiguousarray(triangles, np.uint32)
 
-    def _uv(self, attributes: Any, laying: Laying, count: int, place: str) -> NDArray[np.float32]:
+    def _uv(self, read: _Reading, attributes: Any, laying: Laying, count: int, place: str) -> NDArray[np.float32]:
         """Texture coordinates (count, 2), zero where there are none or where they are no numbers to look a picture up by."""
-        index = attributes.TEXCOORD_1 if laying.uv_set == 1 else attributes.TEXCOORD_0
+        name = "TEXCOORD_1" if laying.uv_set == 1 else "TEXCOORD_0"
+        index = getattr(attributes, name)
         if index is None:
             return np.zeros((count, 2), F32)
-        uv = self._buffers.accessor(index, place, 2).astype(np.float64)
+        uv = read.attribute(name, index, 2).astype(np.float64)
         if len(uv) != count:
             self._notes.add(f"{place} has {len(uv)} texture coordinates for {count} points; they were left out.")
             return np.zeros((count, 2), F32)
@@ -153,11 +181,11 @@ class Primitives:
             uv[~good] = 0.0
         return uv.astype(F32)
 
-    def _colours(self, index: Any, count: int, place: str) -> NDArray[np.float64] | None:
+    def _colours(self, read: _Reading, index: Any, count: int, place: str) -> NDArray[np.float64] | None:
         """Linear colours (count, 3) of vertices, 0 to 1; None where they change nothing."""
         if index is None:
             return None
-        colours = self._buffers.accessor(index, place).astype(np.float64)
+        colours = read.attribute("COLOR_0", index).astype(np.float64)
         if colours.shape[1] not in (3, 4) or len(colours) != count:
             self._notes.add(f"{place} has {len(colours)} colours for {count} points; they were left out.")
             return None

@@ -17,6 +17,7 @@ from valleylight.core.stage.extent import together_of
 from valleylight.core.stage.gltf.buffers import Buffers
 from valleylight.core.stage.gltf.geometry import local_matrix, rotation_matrices
 from valleylight.core.stage.gltf.materials import Materials
+from valleylight.core.stage.gltf.offered import Offered
 from valleylight.core.stage.gltf.pictures import Pictures
 from valleylight.core.stage.gltf.primitives import Primitives
 from valleylight.core.stage.gltf.values import REMEDY, Notes, check_extensions, chunks_of, item_at
@@ -28,8 +29,10 @@ FARTHEST_M = 1e7
 LONGEST_LAYER, LONGEST_NAME = 200, 200
 
 
-def read_glb(data: bytes, file: str = "model") -> StageData:
-    """Read a GLB. Raises InputError that names the file and the part of it that is at fault."""
+def read_glb(data: bytes, file: str = "model", metres: float | None = None) -> StageData:
+    """Read a GLB, whose unit is so many `metres` (else what it says itself of how it arrived, else 1). What is read stays in that unit.
+
+    Raises InputError that names the file and the part of it that is at fault."""
     if data[:4] != b"glTF":
         kind = "a picture" if data[:8] in (b"\x89PNG\r\n\x1a\n",) or data[:3] == b"\xff\xd8\xff" else "not a GLB model"
         raise InputError(f"the content is {kind}", file, REMEDY)
@@ -46,7 +49,7 @@ def read_glb(data: bytes, file: str = "model") -> StageData:
         nodes = raw.pop("nodes", [])
         # The library takes more than a millisecond for each node; they are plain enough to be read as they stand.
         document = pygltflib.GLTF2.from_json(json.dumps(raw))
-        return _Reader(document, nodes, blob, file).stage()
+        return _Reader(document, nodes, blob, file, metres).stage()
     except InputError:
         raise
     except RecursionError as error:
@@ -56,12 +59,21 @@ def read_glb(data: bytes, file: str = "model") -> StageData:
 
 
 class _Reader:
-    def __init__(self, document: pygltflib.GLTF2 | None, nodes: list[dict[str, Any]], blob: bytes, file: str) -> None:
+    def __init__(
+        self,
+        document: pygltflib.GLTF2 | None,
+        nodes: list[dict[str, Any]],
+        blob: bytes,
+        file: str,
+        metres: float | None,
+    ) -> None:
         if document is None:
             raise InputError("the model cannot be parsed", file, REMEDY)
         self._doc, self._nodes, self._file, self._notes = document, nodes, file, Notes()
+        self._metres = metres or _unit_said(document)
         self._buffers = Buffers(document, blob)
         self._pictures = Pictures(document, self._buffers, file, self._notes)
+        self._offered = Offered(document, file, self._notes)
 
     def stage(self) -> StageData:
         materials, layings = Materials(self._doc, self._pictures, self._file, self._notes).all()
@@ -75,7 +87,7 @@ class _Reader:
             raise InputError("the model holds no triangles", self._file, "Export the model with its meshes")
         return StageData(
             tuple(meshes), tuple(instances), tuple(shapes.materials), tuple(self._pictures.textures), tuple(openings),
-            tuple(self._notes.texts),
+            tuple(self._notes.texts), self._offered.all(),
         )  # fmt: skip
 
     def _tell_what_was_said(self) -> None:
@@ -88,11 +100,10 @@ class _Reader:
 
     def _tell_what_is_left(self) -> None:
         """A word for all that a document may hold and a stage does not take."""
-        lights = len(((self._doc.extensions or {}).get("KHR_lights_punctual") or {}).get("lights") or [])
         for count, what in (
-            (len(self._doc.cameras), "cameras"), (lights, "lights"), (len(self._doc.animations), "animations"),
+            (len(self._doc.animations), "animations"),
             (max(len(self._doc.scenes) - 1, 0), "further scenes"),
-        ):  # fmt: skip
+        ):
             if count:
                 self._notes.add(
                     f"The file also holds {count} {what if count > 1 else what.removesuffix('s')}, which were left out."
@@ -125,6 +136,7 @@ class _Reader:
                     openings.append(Opening.model_validate(extras["opening"]))
                 except ValidationError:
                     self._notes.add(f"The opening of node {index} was left out: it is not complete.")
+            self._offered.meet(node, index, matrix)
             number = node.get("mesh")
             if number is not None and len(meshes[item_at(meshes, number, f"{self._file}, node {index}")].triangles):
                 name = str(node.get("name") or "").strip()[:LONGEST_NAME] or f"object {index}"
@@ -141,7 +153,7 @@ class _Reader:
         linear = matrices[:, :3, :3]
         far = np.array([np.abs(mesh.points).max() if len(mesh.points) else 0.0 for mesh in meshes])
         reach = np.abs(linear).sum((1, 2)) * far[[number for number, *_ in hung]] + np.abs(matrices[:, :3, 3]).max(1)
-        beyond = np.flatnonzero(~(reach < FARTHEST_M))  # NaN is not either
+        beyond = np.flatnonzero(~(reach * self._metres < FARTHEST_M))  # NaN is not either
         if len(beyond):
             raise InputError(
                 f"object {hung[beyond[0]][2]!r} stands or reaches farther than {FARTHEST_M / 1000:g} km", self._file,
@@ -154,7 +166,7 @@ class _Reader:
             MeshInstance(number, m, layer, name)
             for (number, layer, name, m), without in zip(hung, flat, strict=True) if not without
         ]  # fmt: skip
-        together, strays = together_of(instances, meshes, self._file)
+        together, strays = together_of(instances, meshes, self._file, self._metres)
         for text in strays:
             self._notes.add(text)
         return together
@@ -175,3 +187,12 @@ class _Reader:
         if "TRANSLATION" in parts:
             local[:, :3, 3] = parts["TRANSLATION"]
         return np.asarray(matrix @ local)
+
+
+def _unit_said(document: pygltflib.GLTF2) -> float:
+    """Metres of the unit that the file was found to have as it arrived, see arrival/pack.py."""
+    extras = document.asset.extras if document.asset else None
+    told = extras.get("unit_m") if isinstance(extras, dict) else None
+    if isinstance(told, bool) or not isinstance(told, int | float) or not 1e-6 <= told <= 1e6:
+        return 1.0
+    return float(told)

@@ -13,14 +13,15 @@ from valleylight.core.errors import InputError
 
 #: What the description of a model may hold, in bytes; and how many words are said of a model.
 LARGEST_JSON_BYTES, MOST_NOTES = 256 * 2**20, 50
-COMPRESSIONS = frozenset(("KHR_draco_mesh_compression", "EXT_meshopt_compression"))
+#: Ways of packing triangles that are not unpacked here. (KHR_draco_mesh_compression is, see draco.py.)
+COMPRESSIONS = frozenset(("EXT_meshopt_compression", "KHR_meshopt_compression"))
 #: Extensions a file may require: those that are read, and those that only add to what the core of glTF says.
 KNOWN_EXTENSIONS = frozenset((
     "KHR_materials_transmission", "KHR_materials_volume", "KHR_materials_ior", "KHR_materials_specular",
     "KHR_materials_clearcoat", "KHR_materials_sheen",
     "KHR_materials_diffuse_transmission", "KHR_materials_unlit", "KHR_mesh_quantization", "EXT_mesh_gpu_instancing",
     "KHR_lights_punctual", "KHR_xmp_json_ld", "KHR_texture_transform", "EXT_texture_webp",
-    "KHR_materials_pbrSpecularGlossiness", "KHR_materials_emissive_strength", "KHR_materials_variants",
+    "KHR_draco_mesh_compression", "KHR_materials_pbrSpecularGlossiness", "KHR_materials_emissive_strength", "KHR_materials_variants",
 ))  # fmt: skip
 REMEDY = "Export the model again as glTF binary (.glb)"
 

@@ -23,10 +23,15 @@ TRANSFORM_MATRIX, TRANSFORM_NORMALS, TRANSFORM_WIDTH = 0, 12, 21
     3, 4, 5, 6, 7, 8, 11, 14, 15, 16, 17, 19
 )  # fmt: skip
 (LAYERED, DIFFUSE_ROUGH, EDGE, CLEAR, CLEAR_ROUGH, SHEEN, SHEEN_ROUGH, BACK, ABSORB, ROUGH_TEXTURE, ALPHA_TEXTURE,
- CUTOFF, TRIPLANAR, PATTERN, PATTERN_SIZE, PATTERN_TINT, BUMP, WEATHER, DETAIL) = (
+ CUTOFF, LAID, PATTERN, PATTERN_SIZE, PATTERN_TINT, BUMP, WEATHER, DETAIL) = (
     20, 21, 22, 25, 26, 27, 30, 31, 34, 37, 38, 39, 40, 41, 42, 43, 46, 47, 48
 )  # fmt: skip
-MATERIAL_WIDTH = 50
+#: How what is LAID lies (see textures.laying): cosine and minus sine of its turn, shift in metres, width and height of a tile, metres of one turn of its own uv, what
+#: takes a place to the model's zero; and a layout of units (textures.courses): its bond, length, height, joint, depth and colour of the
+#: joint, the other colour that units tend to, how much their lightness and their slope differ.
+(LAY_COS, LAY_SIN, LAY_SHIFT, TILE, UV_M, ZERO_AT, BOND, UNIT_LENGTH, UNIT_HEIGHT, JOINT, RECESS, JOINT_COLOUR, UNIT_TINT, SHADE,
+ UNEVEN) = (49, 50, 51, 53, 55, 56, 59, 60, 61, 62, 63, 64, 67, 70, 71)  # fmt: skip
+MATERIAL_WIDTH = 72
 
 #: Kinds of surface: met and shaded; a pane passed straight on; solid glass or water; frosted pane (shaded, both sides).
 SURFACE, PANE, SOLID, FROSTED = 0, 1, 2, 3

@@ -75,6 +75,18 @@ class Address(NamedTuple):
     bounce: int
 
 
+class Unit(NamedTuple):
+    """The brick, board or tile of a layout at a point: its address, the place from its middle along and across it and the distance to its
+    edge (below zero in the joint) in metres, and whether it stands upright."""
+
+    column: int
+    row: int
+    along: float
+    across: float
+    inside: float
+    standing: float
+
+
 class ShadowRay(NamedTuple):
     """A ray towards light: its unit direction, how far in metres it must be free, the mask of what blocks it, what solids do, and a seed
     for its walk through uneven air."""

@@ -8,56 +8,84 @@ import numpy as np
 
 from valleylight.core.jit.compiled import kernel
 from valleylight.core.trace.arrays import layout
-from valleylight.core.trace.arrays.records import Light, Paint
+from valleylight.core.trace.arrays.records import Light, Paint, Unit
 from valleylight.core.trace.bsdf import albedo, layered, surface
 from valleylight.core.trace.sampling.sobol import basis, disk
+from valleylight.core.trace.textures import laying
+from valleylight.core.trace.textures.courses import chance, shift_of, unit_at
 from valleylight.core.trace.textures.lookup import lookup, nearest
 from valleylight.core.trace.textures.pattern import turbulence, value
 
 F64 = np.float64
 #: Weathering: width in metres of worn edges, height over which lower zones clear up.
 EDGE_WIDTH_M, LOWER_ZONE_M = 0.03, 0.9
+#: Mortar is matt.
+JOINT_ALPHA = 0.85
 #: Lobes that a direction is drawn from: matt, glossy of some width, and perfect mirrors: gloss or metal, and a clear coat.
 MATT, GLOSSY, BY_GLOSS, BY_CLEAR_COAT = (np.int64(k) for k in range(4))
 
 
 @kernel
-def from_three_sides(scene, number, size, px, py, pz, nx, ny, nz):
-    """A picture laid on from three sides and blended by the normal (triplanar mapping), linear RGB."""
-    wx, wy, wz = nx * nx, ny * ny, nz * nz
-    wx, wy, wz = wx * wx, wy * wy, wz * wz
-    total = wx + wy + wz
-    r, g, b = 0.0, 0.0, 0.0
-    if wx > 0.01 * total:
-        a = lookup(scene.pixels, scene.texture_info, scene.decode, number, py / size, -pz / size)
-        r, g, b = r + wx * a[0], g + wx * a[1], b + wx * a[2]
-    if wy > 0.01 * total:
-        a = lookup(scene.pixels, scene.texture_info, scene.decode, number, px / size, -pz / size)
-        r, g, b = r + wy * a[0], g + wy * a[1], b + wy * a[2]
-    if wz > 0.01 * total:
-        a = lookup(scene.pixels, scene.texture_info, scene.decode, number, px / size, py / size)
-        r, g, b = r + wz * a[0], g + wz * a[1], b + wz * a[2]
+def from_three_sides(scene, m, number, decode, vertex):
+    """Picture `number` of material m laid on from three sides and blended by the normal (triplanar mapping), RGB through `decode`."""
+    nx, ny, nz = vertex.nx, vertex.ny, vertex.nz
+    # Seen from behind, a face is what it is from before.
+    if vertex.wx * vertex.gx + vertex.wy * vertex.gy + vertex.wz * vertex.gz < 0.0:
+        nx, ny, nz = -nx, -ny, -nz
+    t = scene.materials
+    r, g, b, total = 0.0, 0.0, 0.0, 0.0
+    for side in range(3):
+        share = laying.shares_of_sides(nx, ny, nz)[side]
+        if share > 0.01:
+            along, up = laying.on_side(t, m, side, vertex.x, vertex.y, vertex.z, nx, ny, nz)
+            a = lookup(
+                scene.pixels, scene.texture_info, decode, number, along / t[m, layout.TILE], -up / t[m, layout.TILE + 1]
+            )
+            r, g, b, total = r + share * a[0], g + share * a[1], b + share * a[2], total + share
     return r / total, g / total, b / total
 
 
 @kernel
-def detailed(scene, m, reduced, u, v, colour, alpha, metal, vertex, edge, ground):
-    """Base colour, alpha and metal after the details few materials have: roughness picture, three-sided picture,
-    pattern, weathering."""
+def of_unit(t, m, at, br, bg, bb, alpha, metal):
+    """Colour, alpha and metal of a unit of a layout, or of the joint beside it."""
+    if at.inside < 0.0:
+        c = layout.JOINT_COLOUR
+        return F64(t[m, c]), F64(t[m, c + 1]), F64(t[m, c + 2]), JOINT_ALPHA, 0.0
+    w = chance(at.column, at.row, 7)
+    c = layout.UNIT_TINT
+    if t[m, c] >= 0.0:
+        br, bg, bb = br + w * (t[m, c] - br), bg + w * (t[m, c + 1] - bg), bb + w * (t[m, c + 2] - bb)
+    light = 1.0 + t[m, layout.SHADE] * (2.0 * chance(at.column, at.row, 11) - 1.0)
+    return br * light, bg * light, bb * light, alpha, metal
+
+
+@kernel
+def detailed(scene, m, reduced, u, v, at, colour, alpha, metal, vertex, edge, ground):
+    """Base colour, alpha and metal after the details few materials have: roughness picture, pattern, the unit of a layout,
+    weathering."""
     t = scene.materials
     br, bg, bb = colour
     px, py, pz = vertex.x, vertex.y, vertex.z
     if t[m, layout.ROUGH_TEXTURE] >= 0.0:  # glTF 2.0: roughness in green, metal in blue
-        _, g, b = lookup(
-            scene.pixels, scene.texture_info, scene.linear, int(t[m, layout.ROUGH_TEXTURE]) + reduced, u, v
-        )
+        number = int(t[m, layout.ROUGH_TEXTURE]) + reduced
+        if t[m, layout.LAID] == laying.SIDES:
+            _, g, b = from_three_sides(scene, m, number, scene.linear, vertex)
+        else:
+            _, g, b = lookup(scene.pixels, scene.texture_info, scene.linear, number, u, v)
         rough = math.sqrt(alpha) * g
         alpha, metal = max(rough * rough, surface.LEAST_ALPHA) if rough > 0.0 else 0.0, metal * b
     if t[m, layout.PATTERN] > 0.0:
         size = F64(t[m, layout.PATTERN_SIZE])
-        w = value(int(t[m, layout.PATTERN]), px / size, py / size, pz / size, vertex.nx, vertex.ny, vertex.nz)
+        if t[m, layout.BOND] > 0.0:  # along each unit, and another piece of it on each
+            x, y, z = at.along, at.across, 0.0
+            dx, dy, dz = 37.0 * chance(at.column, at.row, 3), 23.0 * chance(at.column, at.row, 5), 11.0 * at.standing
+            w = value(int(t[m, layout.PATTERN]), x / size + dx, y / size + dy, z / size + dz, 0.0, 0.0, 1.0)
+        else:
+            w = value(int(t[m, layout.PATTERN]), px / size, py / size, pz / size, vertex.nx, vertex.ny, vertex.nz)
         c = layout.PATTERN_TINT
         br, bg, bb = br + w * (t[m, c] - br), bg + w * (t[m, c + 1] - bg), bb + w * (t[m, c + 2] - bb)
+    if t[m, layout.BOND] > 0.0:
+        br, bg, bb, alpha, metal = of_unit(t, m, at, br, bg, bb, alpha, metal)
     amount = t[m, layout.WEATHER]
     if amount > 0.0:
         # Run-off and splash darken low zones and blotch the rest; edges gather dirt and lose their gloss.
@@ -80,19 +108,22 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
     nx, ny, nz = vertex.nx, vertex.ny, vertex.nz
     cosine = nx * vertex.wx + ny * vertex.wy + nz * vertex.wz
     br, bg, bb = F64(t[m, 0]), F64(t[m, 1]), F64(t[m, 2])
+    at = Unit(np.int64(0), np.int64(0), 0.0, 0.0, 0.0, 0.0)
+    if t[m, layout.BOND] > 0.0:
+        along, up = laying.metres(t, m, u, v)
+        at = unit_at(
+            int(t[m, layout.BOND]),
+            along,
+            up,
+            F64(t[m, layout.UNIT_LENGTH]),
+            F64(t[m, layout.UNIT_HEIGHT]),
+            F64(t[m, layout.JOINT]),
+        )
+        du, dv = shift_of(at)
+        u, v = u + du, v + dv
     if t[m, layout.BASE_TEXTURE] >= 0.0:
-        if t[m, layout.TRIPLANAR] > 0.0:
-            r, g, b = from_three_sides(
-                scene,
-                int(t[m, layout.BASE_TEXTURE]) + reduced,
-                F64(t[m, layout.TRIPLANAR]),
-                vertex.x,
-                vertex.y,
-                vertex.z,
-                nx,
-                ny,
-                nz,
-            )
+        if t[m, layout.LAID] == laying.SIDES:
+            r, g, b = from_three_sides(scene, m, int(t[m, layout.BASE_TEXTURE]) + reduced, scene.decode, vertex)
         elif plain:
             r, g, b = nearest(
                 scene.pixels, scene.texture_info, scene.decode, int(t[m, layout.BASE_TEXTURE]) + reduced, u, v
@@ -105,7 +136,7 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
     alpha = max(alpha * alpha, surface.LEAST_ALPHA) if alpha > 0.0 else 0.0
     if t[m, layout.DETAIL] > 0.0:
         br, bg, bb, alpha, metal = detailed(
-            scene, m, reduced, u, v, Light(br, bg, bb), alpha, metal, vertex, edge, ground
+            scene, m, reduced, u, v, at, Light(br, bg, bb), alpha, metal, vertex, edge, ground
         )
     alpha = max(alpha, least_alpha)
     kind, clear = -1.0, 0.0

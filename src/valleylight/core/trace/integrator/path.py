@@ -125,9 +125,7 @@ def step(scene, work, row, asked, used):
     qx, qy, qz, gx, gy, gz, nx, ny, nz = 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 1.0
     if met:
         k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = meet(scene, work, dx, dy, dz, rough)
-        if scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 and cut_out(
-            scene, k, m, F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V])
-        ):
+        if scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 and cut_out(scene, m, u, v):
             p[row, layout.SKIPPED] += 1.0
             p[row, layout.LINKED] = 0.0
             move(p, row, qx - gx * eps, qy - gy * eps, qz - gz * eps)

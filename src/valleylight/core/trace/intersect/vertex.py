@@ -10,10 +10,9 @@ from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.jit.held import prefetch
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.layout import (
+    BOND,
     BUMP,
-    PATTERN,
-    PATTERN_SIZE,
-    RELIEF,
+    LAID,
     RELIEF_TEXTURE,
     TRIANGLE_EDGES,
     TRIANGLE_MATERIAL,
@@ -22,9 +21,9 @@ from valleylight.core.trace.arrays.layout import (
     WEATHER,
 )
 from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.intersect.relief import bumped, laid_normal, relief_normal, unit
 from valleylight.core.trace.sampling.sobol import disk
-from valleylight.core.trace.textures.lookup import lookup
-from valleylight.core.trace.textures.pattern import value
+from valleylight.core.trace.textures import laying
 
 U32, F64 = np.uint32, np.float64
 #: Rays start off a surface by this share of the greatest number at hand: its place, its edges, where it was put from. Rays, corners
@@ -100,57 +99,6 @@ def face_normal(t, k):
         t[k, layout.TRIANGLE_EDGE_1] * t[k, layout.TRIANGLE_EDGE_2 + 1]
         - t[k, layout.TRIANGLE_EDGE_1 + 1] * t[k, layout.TRIANGLE_EDGE_2],
     )
-
-
-@part
-def unit(x, y, z):
-    """The vector at length 1."""
-    s = 1.0 / math.sqrt(x * x + y * y + z * z + 1e-30)
-    return x * s, y * s, z * s
-
-
-@kernel
-def relief_normal(scene, k, m, u, v, nx, ny, nz):
-    """Shading normal tilted by the material's normal map (glTF 2.0, section 3.9.3)."""
-    t = scene.triangles
-    e1u, e1v, e2u, e2v = (
-        t[k, layout.TRIANGLE_UV + 2] - t[k, layout.TRIANGLE_UV],
-        t[k, layout.TRIANGLE_UV + 3] - t[k, layout.TRIANGLE_UV + 1],
-        t[k, layout.TRIANGLE_UV + 4] - t[k, layout.TRIANGLE_UV],
-        t[k, layout.TRIANGLE_UV + 5] - t[k, layout.TRIANGLE_UV + 1],
-    )
-    det = e1u * e2v - e2u * e1v
-    if abs(det) < 1e-14:
-        return nx, ny, nz
-    inv = 1.0 / det
-    tx = (t[k, layout.TRIANGLE_EDGE_1] * e2v - t[k, layout.TRIANGLE_EDGE_2] * e1v) * inv
-    ty = (t[k, layout.TRIANGLE_EDGE_1 + 1] * e2v - t[k, layout.TRIANGLE_EDGE_2 + 1] * e1v) * inv
-    tz = (t[k, layout.TRIANGLE_EDGE_1 + 2] * e2v - t[k, layout.TRIANGLE_EDGE_2 + 2] * e1v) * inv
-    d = tx * nx + ty * ny + tz * nz
-    tx, ty, tz = unit(tx - d * nx, ty - d * ny, tz - d * nz)
-    # glTF: v runs downwards in the picture, and green points up it.
-    side = 1.0 if inv < 0.0 else -1.0
-    bx, by, bz = side * (ny * tz - nz * ty), side * (nz * tx - nx * tz), side * (nx * ty - ny * tx)
-    r, g, b = lookup(scene.pixels, scene.texture_info, scene.linear, int(scene.materials[m, RELIEF_TEXTURE]), u, v)
-    scale = scene.materials[m, RELIEF]
-    a, c, e = (2.0 * r - 1.0) * scale, (2.0 * g - 1.0) * scale, max(2.0 * b - 1.0, 0.05)
-    return unit(a * tx + c * bx + e * nx, a * ty + c * by + e * ny, a * tz + c * bz + e * nz)
-
-
-@kernel
-def bumped(scene, m, px, py, pz, nx, ny, nz):
-    """Normal tilted by the slope of the material's pattern taken as a height (J. Blinn, 1978)."""
-    t = scene.materials
-    kind, size = int(t[m, PATTERN]), F64(t[m, PATTERN_SIZE])
-    x, y, z = px / size, py / size, pz / size
-    e = 0.02
-    h = value(kind, x, y, z, nx, ny, nz)
-    gx = value(kind, x + e, y, z, nx, ny, nz) - h
-    gy = value(kind, x, y + e, z, nx, ny, nz) - h
-    gz = value(kind, x, y, z + e, nx, ny, nz) - h
-    k = F64(t[m, BUMP]) / (e * size)
-    along = gx * nx + gy * ny + gz * nz
-    return unit(nx - k * (gx - along * nx), ny - k * (gy - along * ny), nz - k * (gz - along * nz))
 
 
 @kernel
@@ -239,7 +187,11 @@ def meet(scene, work, dx, dy, dz, plain):
         + a * t[k, layout.TRIANGLE_NORMALS + 5]
         + b * t[k, layout.TRIANGLE_NORMALS + 8],
     )
-    if scene.materials[m, RELIEF_TEXTURE] >= 0.0 and not plain:
+    way = scene.materials[m, LAID]
+    if way == laying.OWN_UV:
+        u, v = laying.lay(scene.materials, m, u, v, 0.0, 0.0, 0.0, 0.0, 0.0, 1.0)
+    relief = not plain and (scene.materials[m, RELIEF_TEXTURE] >= 0.0 or scene.materials[m, BOND] > 0.0)
+    if relief and way <= laying.OWN_UV:
         nx, ny, nz = relief_normal(scene, k, m, u, v, nx, ny, nz)
     if scene.materials[m, BUMP] > 0.0 and not plain:
         nx, ny, nz = bumped(scene, m, qx, qy, qz, nx, ny, nz)
@@ -296,6 +248,10 @@ def meet(scene, work, dx, dy, dz, plain):
             + w[turn, layout.TRANSFORM_NORMALS + 8] * nz,
         )
     gx, gy, gz = unit(gx, gy, gz)
+    if way > laying.OWN_UV:
+        u, v = laying.lay(scene.materials, m, u, v, qx, qy, qz, gx, gy, gz)
+        if relief:
+            nx, ny, nz = laid_normal(scene, m, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz)
     facing = -(gx * dx + gy * dy + gz * dz)
     if facing < 0.0:
         gx, gy, gz = -gx, -gy, -gz

@@ -14,6 +14,7 @@ from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.intersect.vertex import face_normal, record_of
 from valleylight.core.trace.media import air
 from valleylight.core.trace.sampling.sobol import basis
+from valleylight.core.trace.textures.laying import lay
 from valleylight.core.trace.textures.lookup import lookup
 
 F64 = np.float64
@@ -26,12 +27,42 @@ BLOCKS, PASSES, CLEAR = np.int64(0), np.int64(1), np.int64(2)
 
 
 @kernel
-def cut_out(scene, k, m, a, b):
-    """True where the alpha picture of material m lets everything by at barycentrics (a, b) of triangle k."""
+def laid_at(scene, k, m, a, b, x, y, z, turn):
+    """The place (u, v) in the pictures of material m at barycentrics (a, b) of triangle k, which is the point (x, y, z) of the stage;
+    `turn` is the number of the transform that the triangle stands under, below zero for none."""
     t = scene.triangles
     c = 1.0 - a - b
     u = c * t[k, layout.TRIANGLE_UV] + a * t[k, layout.TRIANGLE_UV + 2] + b * t[k, layout.TRIANGLE_UV + 4]
     v = c * t[k, layout.TRIANGLE_UV + 1] + a * t[k, layout.TRIANGLE_UV + 3] + b * t[k, layout.TRIANGLE_UV + 5]
+    if scene.materials[m, layout.LAID] > 0.0:
+        gx, gy, gz = normal_of(scene, k, turn)
+        u, v = lay(scene.materials, m, u, v, x, y, z, gx, gy, gz)
+    return u, v
+
+
+@kernel
+def normal_of(scene, k, turn):
+    """Normal, of no certain length, of triangle k in the stage."""
+    gx, gy, gz = face_normal(scene.triangles, k)
+    if turn >= 0:
+        w = scene.transforms
+        gx, gy, gz = (
+            w[turn, layout.TRANSFORM_NORMALS] * gx
+            + w[turn, layout.TRANSFORM_NORMALS + 1] * gy
+            + w[turn, layout.TRANSFORM_NORMALS + 2] * gz,
+            w[turn, layout.TRANSFORM_NORMALS + 3] * gx
+            + w[turn, layout.TRANSFORM_NORMALS + 4] * gy
+            + w[turn, layout.TRANSFORM_NORMALS + 5] * gz,
+            w[turn, layout.TRANSFORM_NORMALS + 6] * gx
+            + w[turn, layout.TRANSFORM_NORMALS + 7] * gy
+            + w[turn, layout.TRANSFORM_NORMALS + 8] * gz,
+        )
+    return gx, gy, gz
+
+
+@kernel
+def cut_out(scene, m, u, v):
+    """True where the alpha picture of material m lets everything by at (u, v)."""
     alpha, _, _ = lookup(
         scene.pixels, scene.texture_info, scene.linear, int(scene.materials[m, layout.ALPHA_TEXTURE]), u, v
     )
@@ -65,24 +96,15 @@ def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
         m = int(scene.triangles[k, TRIANGLE_MATERIAL])
         t = scene.materials
         if t[m, layout.ALPHA_TEXTURE] >= 0.0:
-            if not cut_out(scene, k, m, F64(work.shadow[rays.HIT_U]), F64(work.shadow[rays.HIT_V])):
+            at = travelled + way
+            u, v = laid_at(
+                scene, k, m, F64(work.shadow[rays.HIT_U]), F64(work.shadow[rays.HIT_V]), ox + dx * at, oy + dy * at, oz + dz * at,
+                scene.glass_transform[geometry],
+            )  # fmt: skip
+            if not cut_out(scene, m, u, v):
                 return 0.0, 0.0, 0.0, spent + 1
         else:
-            gx, gy, gz = face_normal(scene.triangles, k)
-            turn = scene.glass_transform[geometry]
-            if turn >= 0:
-                w = scene.transforms
-                gx, gy, gz = (
-                    w[turn, layout.TRANSFORM_NORMALS] * gx
-                    + w[turn, layout.TRANSFORM_NORMALS + 1] * gy
-                    + w[turn, layout.TRANSFORM_NORMALS + 2] * gz,
-                    w[turn, layout.TRANSFORM_NORMALS + 3] * gx
-                    + w[turn, layout.TRANSFORM_NORMALS + 4] * gy
-                    + w[turn, layout.TRANSFORM_NORMALS + 5] * gz,
-                    w[turn, layout.TRANSFORM_NORMALS + 6] * gx
-                    + w[turn, layout.TRANSFORM_NORMALS + 7] * gy
-                    + w[turn, layout.TRANSFORM_NORMALS + 8] * gz,
-                )
+            gx, gy, gz = normal_of(scene, k, scene.glass_transform[geometry])
             slant = (gx * dx + gy * dy + gz * dz) / math.sqrt(gx * gx + gy * gy + gz * gz + 1e-30)
             cosine = max(abs(F64(slant)), 1e-3)
             if t[m, KIND] == layout.SOLID:

@@ -89,13 +89,13 @@ def scatter_places(arrays, workbench, chances, places, number):
         for _ in range(PASSED):
             if not rays.closest(scene.handle, work.ray, work.word, ox, oy, oz, -lx, -ly, -lz, FAR, rays.BY_BOUNCE):
                 break
-            h, m, _body, tu, tv, qx, qy, qz, gx, gy, gz, nx, ny, nz, _facing, eps, edge = meet(
+            _, m, _body, tu, tv, qx, qy, qz, gx, gy, gz, nx, ny, nz, _facing, eps, edge = meet(
                 scene, work, -lx, -ly, -lz, number > 0
             )
             kind = int(scene.materials[m, layout.KIND])
             passed = kind == layout.PANE or kind == layout.SOLID
             if not passed and scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0:
-                passed = cut_out(scene, h, m, F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V]))
+                passed = cut_out(scene, m, tu, tv)
             if not passed:
                 arrived = True
                 break

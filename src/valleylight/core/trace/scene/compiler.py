@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,10 +14,12 @@ from valleylight.core.lamps.bodies import MATERIALS as BODY_MATERIALS
 from valleylight.core.lamps.compile import Lamps
 from valleylight.core.photometry import Photometry
 from valleylight.core.project.archive import LoadedProject
-from valleylight.core.project.description import Occasion, Opening, View
+from valleylight.core.project.description import Occasion, Opening, Placement, View
 from valleylight.core.project.sky import PictureSky
 from valleylight.core.sky.picture import Surroundings, read_picture
 from valleylight.core.stage import Material, StageData
+from valleylight.core.stage.channels import Laid, laid_picture
+from valleylight.core.stage.dressing import PictureOf, dressed, uv_metres
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.camera import camera_array
 from valleylight.core.trace.arrays.scene import NO_NET, SceneArrays
@@ -26,10 +28,19 @@ from valleylight.core.trace.lights import daylight
 from valleylight.core.trace.nextevent.sunlit import NOWHERE, sunlit_places
 from valleylight.core.trace.photonmap.net import net_arrays, sees
 from valleylight.core.trace.scene.fixtures import Fixtures, bodies_key, lamp_arrays, light_groups
-from valleylight.core.trace.scene.geometry import Geometry, StageGeometry, build_geometry, with_bodies
+from valleylight.core.trace.scene.geometry import Geometry, StageGeometry, build_geometry, traits_of, with_bodies
 from valleylight.core.trace.scene.kept import Kept, digest
 from valleylight.core.trace.scene.lighting import Daylight, daylight_of
-from valleylight.core.trace.scene.materials import Emitters, dressed, emitters, kind_of, material_table, pictures
+from valleylight.core.trace.scene.loose import LooseShapes, loose_shapes, may_be_loose, with_loose
+from valleylight.core.trace.scene.materials import (
+    Emitters,
+    Reduced,
+    as_card,
+    emitters,
+    kind_of,
+    material_table,
+    pictures,
+)
 from valleylight.core.trace.scene.openings import find_openings
 from valleylight.core.trace.scene.origin import frame_about
 from valleylight.core.trace.scene.quality import Quality
@@ -39,7 +50,7 @@ from valleylight.core.trace.scene.stages import KEPT_STAGES, Placed, Stages
 from valleylight.core.trace.scene.tables import air_array, opening_array, sky_arrays, sun_array
 
 LARGEST_SIDE = 8192
-KEPT_GEOMETRIES, KEPT_NETS = 4, 2
+KEPT_GEOMETRIES, KEPT_NETS, KEPT_PICTURES = 4, 2, 256
 #: The white matt card of a light meter; the last material of every scene.
 CARD = Material(name="meter", base=(1.0, 1.0, 1.0), roughness=1.0, specular=0.0)
 
@@ -63,10 +74,10 @@ class RenderScene:
 
 @dataclass(frozen=True)
 class _Shape:
-    """What stands in the way of rays, and the name it is kept under; `stage_key` leaves out the bodies of fixtures."""
+    """What stands in the way of rays, and the name it is kept under; `fast_key` leaves out the bodies of fixtures and what is loose."""
 
     geometry: Geometry
-    stage_key: Hashable
+    fast_key: Hashable
     key: Hashable
 
 
@@ -80,8 +91,12 @@ class Compiler:
         self._stages = Stages(stage)
         self._fixtures = Fixtures(profile)
         self._pictures: Kept[dict[str, object]] = Kept(KEPT_STAGES)
+        self._reduced = Reduced()
+        self._own_pictures: Kept[Laid] = Kept(KEPT_PICTURES)
+        self._uv_metres: Kept[dict[int, float]] = Kept(KEPT_STAGES)
         self._surroundings: Kept[Surroundings] = Kept(KEPT_STAGES)
         self._stages_built: Kept[StageGeometry] = Kept(KEPT_GEOMETRIES)
+        self._loose: Kept[LooseShapes] = Kept(KEPT_GEOMETRIES)
         self._geometries: Kept[Geometry] = Kept(KEPT_GEOMETRIES)
         self._openings: Kept[NDArray[np.float64]] = Kept(KEPT_GEOMETRIES)
         self._emitters: Kept[Emitters] = Kept(KEPT_GEOMETRIES)
@@ -90,6 +105,10 @@ class Compiler:
     def stage(self, project: LoadedProject) -> StageData:
         """The imported stage of a project, in the model's coordinates. Raises InputError for a file that cannot be read."""
         return self._stages.stage(project)
+
+    def file(self, project: LoadedProject, placement: Placement) -> StageData:
+        """What the file of one thing on the stage holds, in its own frame."""
+        return self._stages.file(project, placement)
 
     def has_read(self, project: LoadedProject) -> bool:
         """Whether the models of a project have been read: the first reading of large ones takes seconds."""
@@ -119,13 +138,13 @@ class Compiler:
                 f"a picture of {width} x {height} is outside the range", "size", f"Choose 8 to {LARGEST_SIDE} pixels"
             )
         placed = self._stages.placed(project, view, occasion)
-        wanted = placed.description.stage
-        materials = dressed(placed.stage.materials or (Material(),), wanted.surfaces, wanted.white_card)
+        worn, laid_on = self._dressed(project, placed.stage)
+        materials = as_card(worn.materials) if placed.description.stage.white_card else worn.materials
         whole = (*materials, *BODY_MATERIALS, CARD)
-        table = material_table(whole)
+        table = material_table(whole, placed.origin)
         groups = light_groups(placed.description, placed.occasion, materials)
         lamps, grid = self._fixtures.lamps(project, placed, groups)
-        shape = self._shape(project, placed, materials)
+        shape = self._shape(project, placed, worn.materials)
         geometry = shape.geometry
         emits = self._emits(shape, table)
         day = daylight_of(
@@ -137,7 +156,7 @@ class Compiler:
         arrays = SceneArrays(
             **geometry.arrays,  # type: ignore[arg-type]
             **sky,  # type: ignore[arg-type]
-            **self._pictures.get(placed.files, lambda: pictures(placed.stage)),  # type: ignore[arg-type]
+            **self._pictures_of(placed.stage, worn, (placed.files, laid_on)),  # type: ignore[arg-type]
             **lamp_arrays(placed.description, lamps, grid, geometry.objects),  # type: ignore[arg-type]
             materials=table,
             emitters=emits.records,
@@ -158,32 +177,78 @@ class Compiler:
         arrays = self._steered(placed, shape, day, arrays, settings, camera, quality, seed)
         return RenderScene(arrays, camera, settings, groups.names, day, lamps, geometry, whole, placed.origin)
 
-    def _shape(self, project: LoadedProject, placed: Placed, materials: tuple[Material, ...]) -> _Shape:
+    def dressed(self, project: LoadedProject) -> StageData:
+        """The stage of a project in the artist's surfaces, their pictures behind its own."""
+        return self._dressed(project, self.stage(project))[0]
+
+    def uv_metres(self, project: LoadedProject) -> dict[int, float]:
+        """Metres to one turn of the uv of each material in use, by its number."""
+        return self._uv_metres.get(self._stages.sizes_key(project), lambda: uv_metres(self.stage(project)))
+
+    def _dressed(self, project: LoadedProject, stage: StageData) -> tuple[StageData, tuple[PictureOf, ...]]:
+        """A stage in the artist's surfaces, and which pictures they brought."""
+        if not stage.materials:
+            stage = replace(stage, materials=(Material(),))
+
+        def picture(wanted: PictureOf) -> Laid:
+            return self._own_pictures.get(
+                wanted, lambda: laid_picture(project.asset(wanted.asset), wanted.channel, wanted.stretch)
+            )
+
+        def metres(number: int) -> float:
+            return self.uv_metres(project).get(number, 1.0)
+
+        return dressed(stage, project.description.stage.surfaces, picture, metres)
+
+    def _pictures_of(self, came: StageData, worn: StageData, key: Hashable) -> dict[str, object]:
+        """The textures of a stage as it came, with those its surfaces brought."""
+
+        def make() -> dict[str, object]:
+            self._reduced.keep_only(worn.textures)
+            coloured = {m.base_texture for m in (*came.materials, *worn.materials)}
+            return pictures(worn.textures, coloured, self._reduced)
+
+        return self._pictures.get(key, make)
+
+    def _shape(self, project: LoadedProject, placed: Placed, shapes: tuple[Material, ...]) -> _Shape:
         """The ray structures. A white card keeps the shapes: nothing but colours changes, and none is built anew."""
         wanted = placed.description.stage
         hidden = placed.description.hidden_at(placed.occasion)
-        shapes = (
-            dressed(placed.stage.materials or (Material(),), wanted.surfaces, False) if wanted.white_card else materials
-        )
-        stage_key = (
-            placed.key, placed.origin.tobytes(), tuple(m.structure for m in shapes), digest(sorted(wanted.objects.items())),
-            hidden,
+        traits = traits_of(shapes)
+        shown = [i for i in placed.stage.instances[placed.fast :] if i.layer not in hidden]
+        movable = {k: may_be_loose(placed.stage.meshes[k], traits) for k in {i.mesh for i in shown}}
+        loose = [i for i in shown if movable[i.mesh]]
+        bound = [i for i in shown if not movable[i.mesh]]
+        fast = (*placed.stage.instances[: placed.fast], *bound)
+        others = [(i.mesh, i.name, i.matrix.tobytes()) for i in bound]
+        flags = digest(sorted(wanted.objects.items()))
+        # What is loose follows on what stands fast, in materials as in meshes: it may come and go.
+        made_of = tuple(m.structure for m in (shapes if others else shapes[: placed.fast_materials]))
+        fast_key = (
+            placed.fast_key, placed.files if others else None, placed.origin.tobytes(), made_of, flags, hidden, tuple(others),
         )  # fmt: skip
+        meshes = tuple(dict.fromkeys(i.mesh for i in loose))
+        loose_of = (placed.files, tuple(m.structure for m in shapes))
+        stage_key = (fast_key, loose_of, tuple((i.mesh, i.name, i.matrix.tobytes()) for i in loose))
         key = (*stage_key, bodies_key(placed.description))
 
         def make() -> Geometry:
-            whole = self._stages_built.get(
-                stage_key, lambda: build_geometry(placed.stage, shapes, hidden, wanted.objects)
-            )
-            return with_bodies(whole, self._fixtures.bodies(project, placed.description), len(materials))
+            standing = replace(placed.stage, instances=fast)
+            whole = self._stages_built.get(fast_key, lambda: build_geometry(standing, shapes, hidden, wanted.objects))
+            if loose:
+                laid = self._loose.get(
+                    (fast_key, meshes, loose_of), lambda: loose_shapes(whole, placed.stage.meshes, meshes, traits)
+                )
+                whole = with_loose(whole, laid, placed.stage.meshes, loose, wanted.objects)
+            return with_bodies(whole, self._fixtures.bodies(project, placed.description), len(shapes))
 
-        return _Shape(self._geometries.get(key, make), stage_key, key)
+        return _Shape(self._geometries.get(key, make), fast_key, key)
 
     def _emits(self, shape: _Shape, table: NDArray[np.float32]) -> Emitters:
         """The triangles of the stage that shine by themselves."""
         triangles: NDArray[np.float32] = shape.geometry.arrays["triangles"]  # type: ignore[assignment]
         return self._emitters.get(
-            (shape.stage_key, table.tobytes()), lambda: emitters(triangles[: shape.geometry.world], table)
+            (shape.fast_key, table.tobytes()), lambda: emitters(triangles[: shape.geometry.world], table)
         )
 
     def _openings_of(self, placed: Placed, shape: _Shape, materials: tuple[Material, ...]) -> NDArray[np.float64]:

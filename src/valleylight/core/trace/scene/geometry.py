@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -28,6 +28,8 @@ from valleylight.core.trace.scene.triangles import (
 )
 
 F32 = np.float32
+#: What lets light by: triangle records of the world, or an instance; the first record of it, and the row of its transform.
+GlassPart = tuple[Instance | NDArray[np.float32], int, int]
 INSTANCED_TRIANGLES = 20_000
 PLAIN = ObjectFlags()
 
@@ -86,6 +88,7 @@ class StageGeometry:
     transform: NDArray[np.int64]
     body: NDArray[np.int64]
     passing: RayScene | None
+    glass_parts: tuple[GlassPart, ...]
     arrays: dict[str, object]
     records: Records
     world: int
@@ -124,7 +127,7 @@ def with_bodies(stage: StageGeometry, bodies: BodyMesh | None, materials: int) -
 
 
 @dataclass(frozen=True)
-class _Traits:
+class Traits:
     """What of the materials the ray structures depend on, by their number."""
 
     materials: tuple[Material, ...]
@@ -134,9 +137,9 @@ class _Traits:
     worn: NDArray[np.bool_]
 
 
-def _traits_of(materials: tuple[Material, ...]) -> _Traits:
+def traits_of(materials: tuple[Material, ...]) -> Traits:
     known = materials or (Material(),)
-    return _Traits(
+    return Traits(
         known,
         np.array([passes_light(m) for m in known]),
         np.array([kind_of(m) in (layout.PANE, layout.SOLID) or m.emits or m.ripple_m > 0 for m in known]),
@@ -154,9 +157,7 @@ class _Laying:
         self.count = 0
         self.parts: list[tuple[Instance, int, int, int]] = []  # part, its first record, row of its transform, object
         self.transforms: list[NDArray[np.float32]] = []
-        self.glass = RayScene()
-        self.glass_first: list[int] = []
-        self.glass_transform: list[int] = []
+        self.glass: list[GlassPart] = []
 
     def keep(self, record: NDArray[np.float32]) -> int:
         """Lay records down; returns the number of the first."""
@@ -171,19 +172,14 @@ class _Laying:
         soup.add_triangles(*soup_of(record), rays.EVERYTHING)
         self.parts.append((Instance(soup.commit(), np.eye(4), mask), first, -1, 0))
         if mask & rays.PASSES:
-            self._by_glass(self.glass.add_triangles(*soup_of(record), rays.EVERYTHING), first, -1)
+            self.glass.append((record, first, -1))
 
     def instance(self, part: RayScene, first: int, matrix: NDArray[np.float64], mask: int, body: int) -> None:
         """A part under the transform laid down last."""
         row = len(self.transforms) - 1
         self.parts.append((Instance(part, matrix, mask), first, row, body))
         if mask & rays.PASSES:
-            self._by_glass(self.glass.add_instance(Instance(part, matrix, rays.EVERYTHING)), first, row)
-
-    def _by_glass(self, number: int, first: int, row: int) -> None:
-        assert number == len(self.glass_first)
-        self.glass_first.append(first)
-        self.glass_transform.append(row)
+            self.glass.append((Instance(part, matrix, rays.EVERYTHING), first, row))
 
 
 def build_geometry(
@@ -197,7 +193,7 @@ def build_geometry(
     `materials` are the stage's as dressed; their `structure` is all that matters here. Objects with flags of their own,
     and what light passes, become parts with masks of their own.
     """
-    flags, traits = flags or {}, _traits_of(materials)
+    flags, traits = flags or {}, traits_of(materials)
     shown = [i for i in stage.instances if i.layer not in hidden_layers]
     names = tuple(dict.fromkeys(["", *(i.name for i in shown)]))
     number = {name: k for k, name in enumerate(names)}
@@ -211,7 +207,7 @@ def build_geometry(
     return _committed(laying, stage, world, casters, names, flags)
 
 
-def _used_often(meshes: tuple[Mesh, ...], shown: list[MeshInstance], traits: _Traits) -> frozenset[int]:
+def _used_often(meshes: tuple[Mesh, ...], shown: list[MeshInstance], traits: Traits) -> frozenset[int]:
     """Numbers of the meshes that are kept once and placed many times."""
     uses = np.bincount([i.mesh for i in shown], minlength=len(meshes)) if shown else np.zeros(len(meshes), int)
     return frozenset(
@@ -221,21 +217,21 @@ def _used_often(meshes: tuple[Mesh, ...], shown: list[MeshInstance], traits: _Tr
 
 
 def _world_records(
-    stage: StageData, shown: list[MeshInstance], traits: _Traits, flags: Mapping[str, ObjectFlags], number: Mapping[str, int]
+    stage: StageData, shown: list[MeshInstance], traits: Traits, flags: Mapping[str, ObjectFlags], number: Mapping[str, int]
 ) -> tuple[list[tuple[int, NDArray[np.float32]]], NDArray[np.float64]]:  # fmt: skip
     """Triangle records in the world by their mask, in the order of masks, and the boxes (C, 6) of solid glass."""
     by_mask: dict[int, list[NDArray[np.float32]]] = {}
     casters = []
     for instance in shown:
-        record = _rippled(_worn(records_of(stage.meshes[instance.mesh], instance.matrix), traits), traits)
+        record = _rippled(with_edges(records_of(stage.meshes[instance.mesh], instance.matrix), traits), traits)
         record[:, layout.TRIANGLE_OBJECT] = number[instance.name]
         which = record[:, layout.TRIANGLE_MATERIAL].astype(int)
         if traits.solid[which].any():
             corners = corners_of(record[traits.solid[which]])
             casters.append(np.concatenate([corners.min(0), corners.max(0)]))
         flag = flags.get(instance.name, PLAIN)
-        for lets_by, chosen in _by_passing(record, traits):
-            by_mask.setdefault(_mask(flag, lets_by), []).append(chosen)
+        for lets_by, chosen in split_by_passing(record, traits):
+            by_mask.setdefault(mask_of(flag, lets_by), []).append(chosen)
     made = []
     for mask, parts in sorted(by_mask.items()):
         record = np.concatenate(parts)
@@ -245,7 +241,7 @@ def _world_records(
 
 
 def _lay_instances(
-    laying: _Laying, meshes: tuple[Mesh, ...], shown: list[MeshInstance], traits: _Traits, flags: Mapping[str, ObjectFlags],
+    laying: _Laying, meshes: tuple[Mesh, ...], shown: list[MeshInstance], traits: Traits, flags: Mapping[str, ObjectFlags],
     number: Mapping[str, int],
 ) -> None:  # fmt: skip
     """Lay each mesh down once, about its heart, and place it as often as it is shown."""
@@ -256,13 +252,15 @@ def _lay_instances(
     for instance, normal in zip(shown, normals, strict=True):
         mesh, heart = instance.mesh, hearts[instance.mesh]
         if mesh not in made:
-            record = _worn(records_of(meshes[mesh], moved_by(-heart)), traits)
-            made[mesh] = [(by, _committed_soup(part), laying.keep(part)) for by, part in _by_passing(record, traits)]
+            record = with_edges(records_of(meshes[mesh], moved_by(-heart)), traits)
+            made[mesh] = [
+                (by, committed_soup(part), laying.keep(part)) for by, part in split_by_passing(record, traits)
+            ]
         matrix = instance.matrix @ moved_by(heart)
         laying.transforms.append(np.concatenate([matrix[:3, :4].ravel(), normal.ravel()]).astype(F32))
         flag = flags.get(instance.name, PLAIN)
         for lets_by, part, first in made[mesh]:
-            laying.instance(part, first, matrix, _mask(flag, lets_by), number[instance.name])
+            laying.instance(part, first, matrix, mask_of(flag, lets_by), number[instance.name])
 
 
 def _committed(
@@ -270,26 +268,40 @@ def _committed(
     flags: Mapping[str, ObjectFlags],
 ) -> StageGeometry:  # fmt: skip
     """All that was laid down, ready for rays."""
-    glass = laying.glass.commit() if laying.glass_first else None
+    glass, by_glass = glass_of(laying.glass)
     triangles = layout.in_lines(*laying.records) if laying.records else np.zeros((0, layout.TRIANGLE_WIDTH), F32)
     low, high = stage.bounds() if stage.instances else (np.zeros(3), np.ones(3))
     told = [flags.get(name, PLAIN) for name in names]
     arrays: dict[str, object] = {
-        "glass": glass.handle if glass is not None else 0,
-        "glass_first": np.array(laying.glass_first or [0], np.int64),
-        "glass_transform": np.array(laying.glass_transform or [-1], np.int64),
+        **by_glass,
         "transforms": np.stack(laying.transforms) if laying.transforms else np.zeros((1, 21), F32),
         "objects": np.array([(float(f.receives), float(f.shadow_only)) for f in told], F32),
     }
     columns = np.array([row for _, *row in laying.parts], np.int64).reshape(-1, 3)
     return StageGeometry(
         tuple(part for part, *_ in laying.parts), np.array([part.handle for part, *_ in laying.parts], np.uint64),
-        columns[:, 0].copy(), columns[:, 1].copy(), columns[:, 2].copy(), glass, arrays, Records(triangles), world, names,
+        columns[:, 0].copy(), columns[:, 1].copy(), columns[:, 2].copy(), glass, tuple(laying.glass), arrays, Records(triangles), world, names,
         casters, low, high,
     )  # fmt: skip
 
 
-def _worn(record: NDArray[np.float32], traits: _Traits) -> NDArray[np.float32]:
+def glass_of(parts: Sequence[GlassPart]) -> tuple[RayScene | None, dict[str, object]]:
+    """The ray structure of what lets light by, and the arrays that say what its parts are."""
+    scene = RayScene()
+    for part, _, _ in parts:
+        if isinstance(part, Instance):
+            scene.add_instance(part)
+        else:
+            scene.add_triangles(*soup_of(part), rays.EVERYTHING)
+    made = scene.commit() if parts else None
+    return made, {
+        "glass": made.handle if made is not None else 0,
+        "glass_first": np.array([first for _, first, _ in parts] or [0], np.int64),
+        "glass_transform": np.array([row for *_, row in parts] or [-1], np.int64),
+    }
+
+
+def with_edges(record: NDArray[np.float32], traits: Traits) -> NDArray[np.float32]:
     """Records with the sharp edges of weathered materials marked."""
     worn = traits.worn[record[:, layout.TRIANGLE_MATERIAL].astype(int)]
     if worn.any():
@@ -297,7 +309,7 @@ def _worn(record: NDArray[np.float32], traits: _Traits) -> NDArray[np.float32]:
     return record
 
 
-def _rippled(record: NDArray[np.float32], traits: _Traits) -> NDArray[np.float32]:
+def _rippled(record: NDArray[np.float32], traits: Traits) -> NDArray[np.float32]:
     """Records with water displaced by its waves."""
     for m in np.unique(record[:, layout.TRIANGLE_MATERIAL].astype(int)):
         material = traits.materials[m]
@@ -308,19 +320,19 @@ def _rippled(record: NDArray[np.float32], traits: _Traits) -> NDArray[np.float32
     return record
 
 
-def _by_passing(record: NDArray[np.float32], traits: _Traits) -> list[tuple[bool, NDArray[np.float32]]]:
+def split_by_passing(record: NDArray[np.float32], traits: Traits) -> list[tuple[bool, NDArray[np.float32]]]:
     """Records that are opaque and those that let light by, where there are any."""
     passing = traits.passing[record[:, layout.TRIANGLE_MATERIAL].astype(int)]
     return [(by, record[passing == by]) for by in (False, True) if (passing == by).any()]
 
 
-def _committed_soup(record: NDArray[np.float32]) -> RayScene:
+def committed_soup(record: NDArray[np.float32]) -> RayScene:
     part = RayScene()
     part.add_triangles(*soup_of(record), rays.EVERYTHING)
     return part.commit()
 
 
-def _mask(flag: ObjectFlags, lets_by: bool) -> int:
+def mask_of(flag: ObjectFlags, lets_by: bool) -> int:
     """Embree mask of an object's geometry."""
     if flag.shadow_only:
         return rays.BY_LENS | rays.BY_MIRROR

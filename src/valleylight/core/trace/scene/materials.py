@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 from typing import NamedTuple
 
@@ -10,31 +11,30 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from valleylight.core.colour.rgb import LUMINANCE, srgb_decode
-from valleylight.core.project.surface import Surface
 from valleylight.core.stage import metals
-from valleylight.core.stage.model import SMOOTH, Material, StageData
+from valleylight.core.stage.model import SMOOTH, Material, Texture
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.lights import lamplight
+from valleylight.core.trace.textures.courses import BONDS
 from valleylight.core.trace.textures.pattern import NAMES
 
 F32 = np.float32
 #: Neutral reflectance of white-card mode.
 CARD_REFLECTANCE = 0.5
+#: Ways of laying by the numbers of textures.laying.
+WAYS = ("", "uv", "box", "plan", "sides")
+HERE = np.zeros(3)
 #: Pixels of a picture along each side that become one of its reduced copy.
 REDUCED = 16
 
 
-def dressed(materials: tuple[Material, ...], surfaces: dict[str, Surface], white_card: bool) -> tuple[Material, ...]:
-    """The stage's materials with the artist's surfaces in their place; in white-card mode all but glass and lights are
-    matt grey."""
-    made = tuple(m.made_of(surfaces[m.name]) if m.name in surfaces else m for m in materials)
-    if not white_card:
-        return made
+def as_card(materials: tuple[Material, ...]) -> tuple[Material, ...]:
+    """Materials of the white-card mode: all but glass and lights are matt grey."""
     card = Material(base=(CARD_REFLECTANCE,) * 3, roughness=1.0, specular=0.0)
     return tuple(
         m if m.thin_glass or m.solid_glass or m.emits
-        else replace(card, name=m.name, alpha_texture=m.alpha_texture, alpha_cutoff=m.alpha_cutoff)
-        for m in made
+        else replace(card, name=m.name, alpha_texture=m.alpha_texture, alpha_cutoff=m.alpha_cutoff, laying=m.laying, uv_m=m.uv_m)
+        for m in materials
     )  # fmt: skip
 
 
@@ -52,12 +52,12 @@ def passes_light(m: Material) -> bool:
     return kind_of(m) in (layout.PANE, layout.SOLID) or m.alpha_texture >= 0
 
 
-def material_table(materials: tuple[Material, ...]) -> NDArray[np.float32]:
-    """Rows (M, 50) for the kernels."""
-    return np.stack([_row(m) for m in materials])
+def material_table(materials: tuple[Material, ...], origin: NDArray[np.float64] = HERE) -> NDArray[np.float32]:
+    """Rows (M, 72) for the kernels, of a stage about an origin (3,) in metres of the model."""
+    return np.stack([_row(m, origin) for m in materials])
 
 
-def _row(m: Material) -> NDArray[np.float32]:
+def _row(m: Material, origin: NDArray[np.float64]) -> NDArray[np.float32]:
     row = np.zeros(layout.MATERIAL_WIDTH, F32)
     row[0:3] = np.clip(m.base, 0, None)
     row[layout.ROUGH], row[layout.METAL], row[layout.GLOSS] = m.roughness, m.metal, m.specular
@@ -85,7 +85,7 @@ def _row(m: Material) -> NDArray[np.float32]:
     row[layout.CLEAR], row[layout.CLEAR_ROUGH] = m.coat, m.coat_roughness
     row[layout.three(layout.SHEEN)], row[layout.SHEEN_ROUGH] = m.sheen, max(m.sheen_roughness, 0.05)
     row[layout.three(layout.BACK)] = -1.0 if m.through_tint is None else m.through_tint
-    row[layout.TRIPLANAR] = m.triplanar_m
+    _lay(row, m, origin)
     row[layout.PATTERN], row[layout.PATTERN_SIZE] = NAMES.index(m.pattern), max(m.pattern_m, 1e-4)
     row[layout.three(layout.PATTERN_TINT)] = m.pattern_tint
     row[layout.BUMP] = m.bump_m if m.pattern != "none" else 0.0
@@ -94,23 +94,64 @@ def _row(m: Material) -> NDArray[np.float32]:
         m.diffuse_roughness > 0 or m.conductor is not None or m.coat > 0 or max(m.sheen) > 0
         or (m.through_tint is not None and m.translucency > 0)
     )  # fmt: skip
-    row[layout.DETAIL] = float(m.rough_texture >= 0 or m.pattern != "none" or m.weathering > 0)
+    row[layout.DETAIL] = float(m.rough_texture >= 0 or m.pattern != "none" or m.weathering > 0 or m.courses is not None)
     return row
 
 
-def pictures(stage: StageData) -> dict[str, object]:
+def _lay(row: NDArray[np.float32], m: Material, origin: NDArray[np.float64]) -> None:
+    """Fill in how pictures and units lie."""
+    row[layout.TILE], row[layout.TILE + 1] = 1.0, 1.0
+    if m.laying is None:
+        return
+    turn = np.radians(m.laying.turn_deg)
+    row[layout.LAID] = WAYS.index(m.laying.by)
+    row[layout.LAY_COS], row[layout.LAY_SIN] = np.cos(turn), -np.sin(turn)
+    row[layout.LAY_SHIFT : layout.LAY_SHIFT + 2] = m.laying.shift_m
+    row[layout.TILE], row[layout.TILE + 1] = m.laying.tile_m, m.laying.tile_height_m or m.laying.tile_m
+    row[layout.UV_M] = m.uv_m
+    row[layout.three(layout.ZERO_AT)] = origin
+    c = m.courses
+    if c is not None:
+        row[layout.BOND] = BONDS.index(c.bond)
+        row[layout.UNIT_LENGTH], row[layout.UNIT_HEIGHT] = c.length_m, c.height_m
+        row[layout.JOINT], row[layout.RECESS] = c.joint_m, c.recess_m
+        row[layout.three(layout.JOINT_COLOUR)] = c.joint_colour
+        row[layout.three(layout.UNIT_TINT)] = -1.0 if c.tint is None else c.tint
+        row[layout.SHADE], row[layout.UNEVEN] = c.shade, c.uneven
+
+
+class Reduced:
+    """Reduced copies of pictures, kept as long as the pictures are used."""
+
+    def __init__(self) -> None:
+        self._kept: dict[tuple[int, bool], tuple[Texture, NDArray[np.uint8]]] = {}
+
+    def __call__(self, texture: Texture, coloured: bool, make: Callable[[], NDArray[np.uint8]]) -> NDArray[np.uint8]:
+        key = (id(texture), coloured)
+        if key not in self._kept:
+            self._kept[key] = (texture, make())  # the texture is kept with it, so that its number stays its own
+        return self._kept[key][1]
+
+    def keep_only(self, textures: Sequence[Texture]) -> None:
+        """Let go of the copies of all others."""
+        numbers = {id(t) for t in textures}
+        self._kept = {key: held for key, held in self._kept.items() if key[0] in numbers}
+
+
+def pictures(textures: Sequence[Texture], colours: Collection[int], reduced: Reduced) -> dict[str, object]:
     """All textures in one flat array, where each stands in it, (2 X, 3) offset, width, height, and the decoding tables.
 
     The second half of the rows are reduced copies, for what is seen after a rough bounce: there a picture's detail is lost,
-    and fetching it would cost more than the rest of the surface.
+    and fetching it would cost more than the rest of the surface. `colours` are the numbers of those that hold colours. Those made before are taken from `reduced`.
     """
     codes = np.arange(256) / 255.0
     tables = {"decode": srgb_decode(codes).astype(F32), "linear": codes.astype(F32)}
-    if not stage.textures:
+    if not textures:
         return {"pixels": np.zeros(3, np.uint8), "texture_info": np.zeros((2, 3), np.int64), **tables}
-    pictures = [t.pixels for t in stage.textures]
-    colours = {m.base_texture for m in stage.materials}
-    pictures += [_reduced(p, tables["decode"] if k in colours else tables["linear"]) for k, p in enumerate(pictures)]
+    pictures = [t.pixels for t in textures]
+    for k, texture in enumerate(textures):
+        table = tables["decode" if k in colours else "linear"]
+        pictures.append(reduced(texture, k in colours, lambda p=texture.pixels, t=table: _reduced(p, t)))  # type: ignore[misc]
     flat = [p.reshape(-1) for p in pictures]
     offsets = np.concatenate([[0], np.cumsum([len(f) for f in flat])[:-1]])
     info = np.array([(o, p.shape[1], p.shape[0]) for o, p in zip(offsets, pictures, strict=True)], np.int64)

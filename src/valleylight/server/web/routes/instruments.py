@@ -109,6 +109,5 @@ async def lux_grid(slug: str, occasion: str, here: Here, height_m: Height = 0.75
 
 @router.get("/projects/{slug}/mesh", response_class=Response)
 async def mesh(slug: str, here: Here) -> Response:
-    """The working view's triangles, little-endian, in metres: a point as three float64, then x, y, z of three corners each about
-    that point, float32."""
+    """The working view's triangles, the largest first, with their colours and objects: see `core.measure.outline.WorkingMesh.packed`."""
     return Response(await here.worker.ask(q.Mesh(project=await described(slug))), media_type="application/octet-stream")

@@ -86,6 +86,8 @@ def _bytes(row: ProjectRow) -> int:
     files |= {k.data["profile"] for k in KindRow.select(KindRow.data).where(KindRow.project == row)}
     pictures = (o.data["sky"].get("picture") for o in OccasionRow.select(OccasionRow.data).where(OccasionRow.project == row))
     files |= {picture["asset"] for picture in pictures if picture}
+    laid = (surface.get("pictures") or {} for surface in row.stage.get("surfaces", {}).values())
+    files |= {file for pictures in laid for channel, file in pictures.items() if file and channel != "height_m"}
     for plate in PlateRow.select(PlateRow.picture, PlateRow.film).where(PlateRow.project == row):
         files |= {sha for sha in (plate.picture, plate.film) if sha}
     if not files:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from pydantic import BaseModel, Field
 
 from valleylight.core.project.air import Air
-from valleylight.core.project.surface import Surface
+from valleylight.core.project.description import GivenName, Key, UpAxis
+from valleylight.core.stage.arrival import ArrivalSheet
 from valleylight.server.web.schemas.asked import Asked
 
 
@@ -26,25 +29,29 @@ class StageFigures(BaseModel):
     overview: Overview
 
 
-class StageSurface(BaseModel):
-    """A material of the stage: as it is now, as it came, and what is doubtful about it."""
+class Arrival(BaseModel):
+    """A model that was read, with what was found of it; nothing of the project is changed yet."""
 
-    name: str
-    surface: Surface
-    came_as: Surface
-    changed: bool
-    has_picture: bool
-    doubt: str | None
-    version: str = Field(description="Changes whenever its sample picture does")
+    key: str = Field(description="Names this arrival when it is taken")
+    replaces: str | None = Field(description="Key of the thing on the stage it would stand in for")
+    sheet: ArrivalSheet
+    units: list[tuple[str, float]] = Field(description="Units that models come in, and the metres of each")
+    axes: dict[UpAxis, list[list[float]]] = Field(description="Turns (3, 3) that set an axis of the file upright")
 
 
-class CatalogueSurface(BaseModel):
-    """A surface to start from."""
+class ArrivalChoices(Asked):
+    """How a model is taken, and what of it."""
 
-    key: str
-    name: str
-    family: str
-    surface: Surface
+    metres: float = Field(ge=1e-6, le=1e6, description="Metres of the file's unit")
+    up: UpAxis = "z"
+    turn_deg: float = Field(0.0, ge=-360, le=360)
+    to_middle: bool = Field(True, description="Survey coordinates are taken to the middle of the stage")
+    as_before: bool = Field(True, description="In place of another: stand as that one did")
+    north_deg: float | None = Field(None, ge=-360, le=360, description="Azimuth of the stage's +Y; null leaves the site's")
+    site: bool = Field(False, description="Take place, height and time zone that the file tells")
+    cameras: list[Annotated[int, Field(ge=0)]] = Field([], max_length=200, description="Which cameras become views")
+    lights: list[Annotated[int, Field(ge=0)]] = Field([], max_length=200, description="Which lights become fixtures")
+    renamed: dict[GivenName, GivenName] = Field({}, max_length=2000, description="Materials that go on under another name")
 
 
 class Spot(Asked):
@@ -55,12 +62,14 @@ class Spot(Asked):
     picture: tuple[float, float] | None = None
     plan: tuple[float, float, float] | None = Field(None, description="x, y and the height from which to look down")
     up: bool = Field(False, description="From the place of the plan look up, to the ceiling")
+    without: Key | None = Field(None, description="As if this thing did not stand")
 
 
 class Picked(BaseModel):
     """What was met there."""
 
     object: str
+    thing: str | None = Field(description="Key of the object of the catalogue that it is")
     material: str
     point: tuple[float, float, float]
     normal: tuple[float, float, float]

@@ -1,0 +1,121 @@
+"""What objects are made of, with reflectances that a survey would find (common practice). Names are what people dress them by."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valleylight.core.making import textures as t
+from valleylight.core.making.glb import Model, Surface
+
+Picture = NDArray[np.uint8]
+
+
+@lru_cache(maxsize=16)
+def _wood(seed: int, dark: tuple[int, int, int], light: tuple[int, int, int]) -> Picture:
+    return t.wood(seed, dark, light, 512)
+
+
+@lru_cache(maxsize=16)
+def _cloth(seed: int, base: tuple[int, int, int]) -> tuple[Picture, Picture]:
+    return t.cloth(seed, base, 256)
+
+
+@lru_cache(maxsize=16)
+def _spray(seed: int, dark: tuple[int, int, int], light: tuple[int, int, int]) -> Picture:
+    return t.leaf_spray(seed, dark, light, 128)
+
+
+def _woven(name: str, seed: int, base: tuple[int, int, int], tile: float = 0.12) -> Callable[[], Surface]:
+    def make() -> Surface:
+        colour, relief = _cloth(seed, base)
+        return Surface(name, roughness=0.9, specular=0.3, texture=colour, relief=relief, texture_m=tile)
+
+    return make
+
+
+def _timber(
+    name: str, seed: int, dark: tuple[int, int, int], light: tuple[int, int, int], rough: float
+) -> Callable[[], Surface]:
+    return lambda: Surface(name, roughness=rough, texture=_wood(seed, dark, light), texture_m=1.0)
+
+
+def _plain(name: str, base: tuple[float, float, float], roughness: float, **more: Any) -> Callable[[], Surface]:
+    return lambda: Surface(name, base, roughness=roughness, **more)
+
+
+def _leafy(name: str, seed: int, dark: tuple[int, int, int], light: tuple[int, int, int]) -> Callable[[], Surface]:
+    def make() -> Surface:
+        return Surface(
+            name, roughness=0.6, specular=0.6, translucency=0.4, texture=_spray(seed, dark, light), cut_out=True
+        )
+
+    return make
+
+
+_ALL: dict[str, Callable[[], Surface]] = {
+    "oak": _timber("Oak", 3, (128, 92, 58), (186, 148, 104), 0.45),
+    "ash": _timber("Ash", 4, (176, 148, 110), (214, 190, 156), 0.5),
+    "walnut": _timber("Walnut", 5, (62, 42, 30), (110, 78, 56), 0.42),
+    "grey timber": _timber("Grey timber", 6, (104, 100, 94), (152, 148, 140), 0.8),
+    "linen": _woven("Linen, oat", 11, (188, 178, 158)),
+    "wool": _woven("Wool, moss", 12, (96, 102, 78)),
+    "blue wool": _woven("Wool, slate blue", 13, (78, 92, 108)),
+    "rug": _woven("Rug, flat woven", 14, (150, 120, 92), 0.3),
+    "heavy cloth": _woven("Curtain, heavy", 15, (122, 108, 96), 0.2),
+    "sheer": _plain("Curtain, sheer", (0.8, 0.8, 0.78), 0.9, specular=0.0, translucency=0.65),
+    "steel": _plain("Steel, blackened", (0.05, 0.05, 0.052), 0.4, specular=1.0),
+    "brushed": _plain("Steel, brushed", (0.55, 0.55, 0.54), 0.35, metal=1.0),
+    "brass": _plain("Brass", (0.78, 0.57, 0.28), 0.28, metal=1.0),
+    "lacquer": _plain("Lacquer, off-white", (0.72, 0.71, 0.68), 0.25),
+    "paint": _plain("Paint, dark green", (0.035, 0.07, 0.05), 0.3),
+    "glaze": _plain("Glaze, chalk", (0.68, 0.66, 0.62), 0.2),
+    "dark glaze": _plain("Glaze, ink", (0.06, 0.07, 0.09), 0.15),
+    "clay": _plain("Terracotta", (0.42, 0.2, 0.12), 0.75, specular=0.3),
+    "paper": _plain("Paper", (0.72, 0.7, 0.64), 0.9, specular=0.0),
+    "book cloth": lambda: Surface("Book cloth", roughness=0.8, specular=0.4, texture=t.spines(7)),
+    "shade": _plain("Lamp shade", (0.75, 0.71, 0.62), 0.9, specular=0.0, translucency=0.45),
+    "stone": _plain("Stone, grey", (0.32, 0.31, 0.29), 0.85, specular=0.3),
+    "pale stone": _plain("Stone, pale", (0.48, 0.46, 0.42), 0.85, specular=0.3),
+    "matt": _plain("Figure, matt", (0.55, 0.53, 0.5), 0.9, specular=0.1),
+    "car paint": _plain("Car body", (0.3, 0.31, 0.32), 0.25),
+    "dark glass": _plain("Car glass", (0.03, 0.035, 0.04), 0.05),
+    "rubber": _plain("Rubber", (0.035, 0.035, 0.035), 0.7, specular=0.4),
+    "soil": _plain("Soil", (0.06, 0.045, 0.03), 0.95, specular=0.1),
+    "bark": lambda: Surface("Bark", roughness=0.9, specular=0.2, texture=t.bark(21, 256), texture_m=0.8),
+    "birch bark": _plain("Bark, birch", (0.62, 0.6, 0.56), 0.8, specular=0.3),
+    "leaf": _leafy("Leaves, summer", 31, (34, 58, 20), (84, 116, 44)),
+    "pale leaf": _leafy("Leaves, pale", 32, (66, 88, 36), (128, 146, 72)),
+    "dark leaf": _leafy("Leaves, evergreen", 33, (22, 42, 20), (52, 78, 36)),
+    "gold leaf": _leafy("Leaves, gold", 34, (150, 104, 24), (204, 158, 56)),
+    "rust leaf": _leafy("Leaves, rust", 35, (110, 44, 18), (176, 84, 34)),
+    "needles": _plain("Needles", (0.035, 0.06, 0.03), 0.7, specular=0.4, translucency=0.15),
+    "grass": _plain("Grass blades", (0.11, 0.17, 0.05), 0.7, specular=0.4, translucency=0.35),
+    "straw": _plain("Straw", (0.36, 0.3, 0.16), 0.8, specular=0.2, translucency=0.25),
+    "petal": _plain("Petals, white", (0.7, 0.69, 0.64), 0.8, specular=0.1, translucency=0.35),
+    "violet petal": _plain("Petals, violet", (0.24, 0.14, 0.4), 0.8, specular=0.1, translucency=0.35),
+}  # fmt: skip
+
+
+def use(model: Model, *keys: str) -> list[str]:
+    """Put surfaces into a model; their names, by which shapes are added."""
+    names = []
+    for key in keys:
+        surface = _ALL[key]()
+        if surface.name not in model.surfaces:
+            model.surface(surface)
+        names.append(surface.name)
+    return names
+
+
+def glow(model: Model, name: str, lumens: float, area_m2: float, rgb: tuple[float, float, float]) -> str:
+    """A surface that gives off so many lumen from an area, evenly in all directions: L = flux / (pi area)."""
+    level = lumens / (np.pi * area_m2)
+    weight = 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2]
+    colour = (rgb[0] / weight * level, rgb[1] / weight * level, rgb[2] / weight * level)
+    model.surface(Surface(name, (0.8, 0.8, 0.8), roughness=0.6, emission_cd_m2=colour))
+    return name

@@ -1,0 +1,23 @@
+import { create } from "zustand";
+
+/** What is in hand of the objects: what is about to be placed, and what is chosen on the stage. */
+interface Hand {
+  /** A family with its numbers, placed at the next press. */
+  armed: { family: string; parameters: Record<string, number> } | null;
+  /** Keys of chosen things, the one in hand first. */
+  chosen: string[];
+  /** An outline being drawn to strew the thing in hand over, in metres; null where none is. */
+  outline: [number, number][] | null;
+  tab: StageTab;
+  put: (some: Partial<Omit<Hand, "put">>) => void;
+}
+
+export type StageTab = "models" | "objects";
+
+export const useHand = create<Hand>((set) => ({
+  armed: null,
+  chosen: [],
+  outline: null,
+  tab: "models",
+  put: (some) => set(some),
+}));
