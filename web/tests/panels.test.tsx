@@ -8,7 +8,7 @@ import { PlateStrip } from "../src/bench/PlateStrip";
 import type { Hands } from "../src/bench/useBench";
 import { Groups } from "../src/fixtures/Groups";
 import type { FixturesProps } from "../src/fixtures/Fixtures";
-import { AirInstrument, layersOf } from "../src/instruments/AirInstrument";
+import { AirInstrument } from "../src/instruments/AirInstrument";
 import { StageInstrument } from "../src/instruments/StageInstrument";
 import { queries } from "../src/state/server";
 import { useStore } from "../src/state/store";
@@ -125,34 +125,22 @@ describe("layers of an occasion", () => {
     return hand;
   };
 
-  it("are those of the project, then those that models alone know", () => {
-    const listed = layersOf(project.layers!, ["snow", "garden"]);
-    expect(listed.map((l) => [l.key, l.name])).toEqual([
-      ["garden", "Garden"],
-      ["snow", "snow"],
-    ]);
-    expect(layersOf([], [])).toEqual([]);
-    const crossed = [
-      { key: "snow", name: "Snow", in_models: "winter" },
-      { key: "winter", name: "Winter", in_models: null },
-    ];
-    expect(layersOf(crossed, []).map((l) => l.names)).toEqual([["snow"], ["winter"]]);
-  });
-
   it("are hidden by their keys", async () => {
-    const { occasion } = await shown(noon);
+    const { changes } = await shown(noon);
+    const hides = (value: string[]) => [{ part: "occasion", key: "noon", at: ["hidden_layers"], value }];
     await userEvent.click(await screen.findByRole("checkbox", { name: "snow" }));
-    expect(occasion).toHaveBeenLastCalledWith("Hide snow", { hidden_layers: ["snow"] }, true);
+    expect(changes).toHaveBeenLastCalledWith("Hide snow", hides(["snow"]), true);
     await userEvent.click(screen.getByRole("checkbox", { name: "Garden" }));
-    expect(occasion).toHaveBeenLastCalledWith("Hide Garden", { hidden_layers: ["garden"] }, true);
+    expect(changes).toHaveBeenLastCalledWith("Hide Garden", hides(["garden"]), true);
   });
 
   it.each([["garden"], ["planting"]])("are shown again, hidden as %s", async (name) => {
-    const { occasion } = await shown({ ...noon, hidden_layers: [name, "snow"] } as Occasion);
+    const { changes } = await shown({ ...noon, hidden_layers: [name, "snow"] } as Occasion);
     const garden = await screen.findByRole("checkbox", { name: "Garden" });
     expect((garden as HTMLInputElement).checked).toBe(false);
     await userEvent.click(garden);
-    expect(occasion).toHaveBeenLastCalledWith("Show Garden", { hidden_layers: ["snow"] }, true);
+    const change = { part: "occasion", key: "noon", at: ["hidden_layers"], value: ["snow"] };
+    expect(changes).toHaveBeenLastCalledWith("Show Garden", [change], true);
   });
 
   it("set the season apart from what is hidden", async () => {

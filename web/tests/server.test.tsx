@@ -5,9 +5,15 @@ import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { queries, useServer } from "../src/state/server";
 import { useStore } from "../src/state/store";
 
-beforeEach(() => queries.clear());
+const { answered } = useStore.getState();
+
+beforeEach(() => {
+  queries.clear();
+  useStore.setState({ answered: () => null }); // other tests leave edits that nobody answers
+});
 afterEach(() => {
   cleanup();
+  useStore.setState({ answered });
   vi.useRealTimers();
 });
 
@@ -99,6 +105,18 @@ describe("what is asked of the server", () => {
     const told = renderHook(() => useServer(["loud"], fails, { told: true }));
     await waitFor(() => expect(notify).toHaveBeenCalledWith("The stage cannot be read.", "error"));
     expect(told.result.current).toBeUndefined();
+  });
+
+  it("waits for an edit on its way, of which it may be a question", async () => {
+    const ask = vi.fn(() => Promise.resolve("its surfaces"));
+    let answer = () => {};
+    const edit = new Promise<void>((done) => (answer = done));
+    useStore.setState({ answered: () => edit });
+    const { result } = renderHook(() => useServer(["surfaces", "a view just added"], ask));
+    await act(async () => undefined);
+    expect(ask).not.toHaveBeenCalled();
+    await act(async () => answer());
+    await waitFor(() => expect(result.current).toBe("its surfaces"));
   });
 
   it("is left alone while there is nothing to ask", () => {

@@ -45,6 +45,24 @@ afterEach(async () => {
 });
 
 describe("edits", () => {
+  it("on their way are waited for by those who ask, refused or not; those that may still grow are not", async () => {
+    const server = slowServer();
+    expect(store().answered()).toBeNull();
+    store().commitSoon("Level", [level(40)]);
+    expect(store().answered()).toBeNull();
+    void store().commit("Hour", [hour("13:00")]);
+    const done = vi.fn();
+    void store().answered()!.then(done);
+    await soon();
+    server.next().good(saved(2, "12:00", { A: 40 }));
+    await soon();
+    expect(done).not.toHaveBeenCalled();
+    server.next().bad(new Refusal(422, "no such hour"));
+    await soon();
+    expect(done).toHaveBeenCalled();
+    expect(store().answered()).toBeNull();
+  });
+
   it("are seen at once and sent one after the other", async () => {
     const server = slowServer();
     void store().commit("Hour", [hour("13:00")]);

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import io
+from collections import Counter
 from typing import Any
 
 import numpy as np
@@ -22,7 +23,7 @@ def stage_figures(stage: StageData) -> dict[str, Any]:
     if not stage.instances:
         position, target = overview(np.full(3, -2.0), np.full(3, 2.0))
         return {
-            "objects": 0, "triangles": 0, "materials": [], "layers": [], "size_m": [0, 0, 0], "notes": [],
+            "objects": 0, "triangles": 0, "materials": [], "layers": [], "weights": [], "size_m": [0, 0, 0], "notes": [],
             "overview": {"position": position, "target": target},
         }  # fmt: skip
     low, high = stage.bounds()
@@ -30,10 +31,26 @@ def stage_figures(stage: StageData) -> dict[str, Any]:
     shown = sum(len(stage.meshes[p.mesh].triangles) for p in stage.instances)
     return {
         "objects": len({p.name for p in stage.instances}), "triangles": shown,
-        "materials": [m.name for m in stage.materials], "layers": list(stage.layers),
+        "materials": [m.name for m in stage.materials], "layers": list(stage.layers), "weights": _weights(stage),
         "size_m": [round(float(v), 3) for v in high - low], "notes": list(stage.notes),
         "overview": {"position": position, "target": target},
     }  # fmt: skip
+
+
+def _weights(stage: StageData) -> list[dict[str, Any]]:
+    """How much stands on each layer, in order of their names; what stands on none is left out."""
+    count, triangles, held = Counter[str](), Counter[str](), dict[str, set[int]]()
+    for i in stage.instances:
+        count[i.layer] += 1
+        triangles[i.layer] += len(stage.meshes[i.mesh].triangles)
+        held.setdefault(i.layer, set()).add(i.mesh)
+    return [
+        {
+            "layer": layer, "pieces": count[layer], "triangles": triangles[layer],
+            "kept": sum(len(stage.meshes[k].triangles) for k in held[layer]),
+        }
+        for layer in stage.layers
+    ]  # fmt: skip
 
 
 def picture_figures(data: bytes, name: str) -> dict[str, Any]:

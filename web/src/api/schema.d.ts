@@ -3320,6 +3320,20 @@ export interface components {
             name: string;
         };
         /**
+         * LayerWeight
+         * @description How much stands on a layer: pieces, the triangles they show, and those that are kept for them, each mesh once.
+         */
+        LayerWeight: {
+            /** Kept */
+            kept: number;
+            /** Layer */
+            layer: string;
+            /** Pieces */
+            pieces: number;
+            /** Triangles */
+            triangles: number;
+        };
+        /**
          * Laying
          * @description How pictures and units lie on a surface, in metres of the stage.
          */
@@ -4748,6 +4762,7 @@ export interface components {
             /**
              * @default {
              *       "apart": [],
+             *       "boxed": [],
              *       "find_openings": true,
              *       "light_net": {
              *         "fineness_m": 0.03,
@@ -5310,6 +5325,12 @@ export interface components {
              */
             apart: components["schemas"]["Apart"][];
             /**
+             * Boxed
+             * @description Layers whose things stand as boxes in the live picture, by key or name in models
+             * @default []
+             */
+            boxed: string[];
+            /**
              * Find Openings
              * @description Look for openings in the glass of models that mark none
              * @default true
@@ -5379,6 +5400,11 @@ export interface components {
             ];
             /** Triangles */
             triangles: number;
+            /**
+             * Weights
+             * @description Of each layer, by its key or, where it has none, its name
+             */
+            weights: components["schemas"]["LayerWeight"][];
         };
         /**
          * StageSurface

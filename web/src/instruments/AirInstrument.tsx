@@ -2,7 +2,8 @@ import { Form } from "react-bootstrap";
 
 import type { Occasion, Project } from "../api/client";
 import type { Hands } from "../bench/useBench";
-import { useStage } from "./useStage";
+import { isAmong, layersOf, shown } from "../things/layers";
+import { useStage } from "../state/useStage";
 
 interface Props {
   slug: string;
@@ -11,24 +12,10 @@ interface Props {
   hands: Hands;
 }
 
-/** The layers of the project, and after them those of its models that go by their own names. */
-export function layersOf(layers: NonNullable<Project["layers"]>, onStage: string[]) {
-  const keys = new Set(layers.map((layer) => layer.key));
-  return [
-    ...layers.map(({ key, name, in_models }) => ({
-      key,
-      name,
-      names: in_models && !keys.has(in_models) ? [key, in_models] : [key],
-    })),
-    ...onStage.filter((name) => !keys.has(name)).map((name) => ({ key: name, name, names: [name] })),
-  ];
-}
-
 /** Season, and which layers of the stage an occasion shows. */
 export function AirInstrument({ slug, project, occasion, hands }: Props) {
   const stage = useStage(slug);
   const listed = layersOf(project.layers ?? [], stage?.layers ?? []);
-  const hidden = new Set(occasion.hidden_layers ?? []);
   return (
     <>
       <h2>Air, season</h2>
@@ -54,17 +41,14 @@ export function AirInstrument({ slug, project, occasion, hands }: Props) {
           type="switch"
           id={`layer-${layer.key}`}
           label={layer.name}
-          checked={!layer.names.some((name) => hidden.has(name))}
-          onChange={(e) => {
-            const next = new Set(hidden);
-            if (e.target.checked) layer.names.forEach((name) => next.delete(name));
-            else next.add(layer.key);
-            hands.occasion(
+          checked={!isAmong(occasion.hidden_layers ?? [], layer)}
+          onChange={(e) =>
+            hands.changes(
               `${e.target.checked ? "Show" : "Hide"} ${layer.name}`.slice(0, 120),
-              { hidden_layers: [...next].sort() },
+              [shown(occasion, layer, e.target.checked)],
               true,
-            );
-          }}
+            )
+          }
         />
       ))}
     </>

@@ -8,9 +8,10 @@ import { OpenModel } from "../arrival/OpenModel";
 import { Standing } from "./Standing";
 import { Tabs } from "../ui/Tabs";
 import { type StageTab, useHand } from "../things/hand";
+import { Layers } from "../things/Layers";
 import { Objects } from "../things/Objects";
 import { Surfaces } from "../surfaces/Surfaces";
-import { useStage } from "./useStage";
+import { useStage } from "../state/useStage";
 import { classesOf } from "../ui/classes";
 import styles from "./StageInstrument.module.css";
 
@@ -30,6 +31,7 @@ interface Props {
 const TABS: [StageTab, string][] = [
   ["models", "Models and surfaces"],
   ["objects", "Objects"],
+  ["layers", "Layers"],
 ];
 
 /** The stage: models that were brought in, objects of the catalogue, and the surfaces of both. */
@@ -44,6 +46,7 @@ export function StageInstrument({
   chooseSurface,
 }: Props) {
   const { tab, put } = useHand();
+  const at = project.occasions?.find((o) => o.key === occasion);
   return (
     <>
       <h2>Stage</h2>
@@ -56,6 +59,8 @@ export function StageInstrument({
       />
       {tab === "objects" ? (
         <Objects slug={slug} project={project} hands={hands} />
+      ) : tab === "layers" ? (
+        at && <Layers slug={slug} project={project} occasion={at} hands={hands} />
       ) : (
         <>
           {surface === null && (

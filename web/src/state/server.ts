@@ -47,7 +47,8 @@ export function useServer<T>(
   const { data, isError } = useQuery(
     {
       queryKey: key,
-      queryFn: ask,
+      // What is asked may be of something that was added a moment ago and is still on its way to the server.
+      queryFn: () => useStore.getState().answered()?.then(ask) ?? ask(),
       enabled: ready && settled,
       staleTime: fixed ? Infinity : 0,
       placeholderData: keep ? keepPreviousData : undefined,
@@ -76,7 +77,7 @@ export function useModels(): string[] {
   return useMemo(
     () => [
       ...(placements ?? []).map((p) => JSON.stringify({ ...p, name: p.made ? p.name : "", locked: false })),
-      ...(layers ?? []).map((l) => JSON.stringify([l.in_models, l.key])),
+      ...(layers ?? []).map((l) => JSON.stringify([l.in_models, l.key])).sort(),
     ],
     [placements, layers],
   );

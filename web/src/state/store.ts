@@ -31,6 +31,8 @@ interface Store {
   adopt: (state: ProjectState) => void;
   /** Wait until all that was edited is answered. */
   settle: () => Promise<void>;
+  /** When the edits on their way will be answered; null when none is. What still waits for more of the same is left to wait. */
+  answered: () => Promise<void> | null;
   /** The project with what is on its way, but without what is dragged. */
   settled: () => Project | null;
   /** The page is being left: send at once what waits. */
@@ -251,6 +253,7 @@ export const useStore = create<Store>((set, get) => {
       const before = take();
       return inTurn(async () => void (await send(before)));
     },
+    answered: () => (unanswered.some((s) => s !== waiting) ? inTurn(() => Promise.resolve()) : null),
     settled: () => {
       const saved = get().saved;
       return saved ? withChanges(saved.description, onTheWay()) : null;

@@ -8,16 +8,19 @@ interface Hand {
   chosen: string[];
   /** An outline being drawn to strew the thing in hand over, in metres; null where none is. */
   outline: [number, number][] | null;
+  /** Key of the layer that new things stand on. */
+  layer: string | null;
   tab: StageTab;
   put: (some: Partial<Omit<Hand, "put">>) => void;
 }
 
-export type StageTab = "models" | "objects";
+export type StageTab = "models" | "objects" | "layers";
 
 export const useHand = create<Hand>((set) => ({
   armed: null,
   chosen: [],
   outline: null,
+  layer: null,
   tab: "models",
   put: (some) => set(some),
 }));

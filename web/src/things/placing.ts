@@ -9,12 +9,18 @@ import {
 import { asked, madePart } from "../state/asked";
 import { useStore } from "../state/store";
 import { freeKey } from "../ui/format";
+import { useHand } from "./hand";
 
 type Point = [number, number, number];
 export const round = (v: number) => Math.round(v * 1000) / 1000;
 
-/** Place an object; its key, or null where it was refused. */
-export const placeThing = (slug: string, wanted: ThingWanted) => madePart(() => api.placeThing(slug, wanted));
+/** Place an object on the active layer; its key, or null where it was refused. */
+export function placeThing(slug: string, wanted: ThingWanted): Promise<string | null> {
+  const active = useHand.getState().layer;
+  const layers = useStore.getState().settled()?.layers ?? [];
+  const layer = layers.some((l) => l.key === active) ? active : null;
+  return madePart(() => api.placeThing(slug, { layer, ...wanted }));
+}
 
 /** Set one field of some things. */
 export function setField(

@@ -10,12 +10,14 @@ interface Props {
   optional?: boolean;
   /** The name that stands there is an answer, too. */
   always?: boolean;
+  /** What Enter does. */
+  verb?: string;
   accept: (name: string) => void;
   close: () => void;
 }
 
 /** Ask for a name; Enter takes it, Escape leaves it. */
-export function AskName({ title, value, optional, always, accept, close }: Props) {
+export function AskName({ title, value, optional, always, verb = "Rename", accept, close }: Props) {
   const [name, setName] = useState(value);
   const field = useRef<HTMLInputElement>(null);
   // The menu that led here gives its focus back to its own button first.
@@ -31,7 +33,7 @@ export function AskName({ title, value, optional, always, accept, close }: Props
     close();
   };
   return (
-    <Modal show onHide={close} size="sm" aria-label="Rename" animation={false}>
+    <Modal show onHide={close} size="sm" aria-label={verb} animation={false}>
       <Form onSubmit={submit} noValidate>
         <Modal.Body>
           <label htmlFor="asked-name" className="named d-block mb-2" style={{ fontSize: 18 }}>
@@ -52,7 +54,7 @@ export function AskName({ title, value, optional, always, accept, close }: Props
             Leave it
           </Button>
           <Button variant="dark" type="submit" disabled={!optional && name.trim() === ""}>
-            Rename
+            {verb}
           </Button>
         </Modal.Footer>
       </Form>

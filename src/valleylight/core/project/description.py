@@ -95,6 +95,9 @@ class Stage(Part):
     )
     apart: tuple[Apart, ...] = Field((), max_length=2000, description="Objects whose material has a name of its own")
     objects: dict[GivenName, ObjectFlags] = Field(default_factory=dict, description="Flags of objects, by name")
+    boxed: tuple[GivenName, ...] = Field(
+        (), max_length=2000, description="Layers whose things stand as boxes in the live picture, by key or name in models"
+    )
     openings: tuple[Opening, ...] = Field((), description="Openings marked by hand, beside those of the models")
     find_openings: bool = Field(True, description="Look for openings in the glass of models that mark none")
     light_net: LightNet = LightNet()
@@ -345,9 +348,16 @@ class Project(Part):
 
     def hidden_at(self, occasion: Occasion) -> frozenset[str]:
         """The layers that an occasion hides: keys of layers, and names in models where no layer of the project has them."""
+        return self._layers(occasion.hidden_layers)
+
+    def boxed(self) -> frozenset[str]:
+        """The layers whose things stand as boxes while they are tried, named as `hidden_at` names them."""
+        return self._layers(self.stage.boxed)
+
+    def _layers(self, names: tuple[str, ...]) -> frozenset[str]:
         own = {layer.key for layer in self.layers}
         keys = {layer.in_models: layer.key for layer in self.layers if layer.in_models}
-        return frozenset(name if name in own else keys.get(name, name) for name in occasion.hidden_layers)
+        return frozenset(name if name in own else keys.get(name, name) for name in names)
 
     @model_validator(mode="after")
     def _keys_are_unique(self) -> Project:

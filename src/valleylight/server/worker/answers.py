@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -112,7 +113,8 @@ def _not_drawn(project: LoadedProject, stage: StageData) -> frozenset[str]:
     """Layers that plan, section and stage view leave out: all, for a building stands on none; none, where the models stand on layers altogether."""
     objects = {p.name for p in project.description.placements if p.made is not None}
     built = any(not i.layer and i.name not in objects for i in stage.instances)
-    return frozenset(stage.layers) if built else frozenset()
+    ours = {layer.key for layer in project.description.layers if layer.in_models is None}
+    return frozenset(stage.layers) - ours if built else frozenset()
 
 
 def _objects(asked: q.Objects, desk: Desk) -> list[dict[str, Any]]:
@@ -164,12 +166,12 @@ def _png(picture: np.ndarray[Any, Any]) -> bytes:
 
 
 def _pick(asked: q.Pick, desk: Desk) -> dict[str, Any] | None:
-    project, compiler = desk.project(asked), desk.compiler
+    project, compiler = desk.project(asked, boxes=True), desk.compiler
     if asked.without is not None:
         project = thing_answers.without(project, asked.without)
     description = project.description
     view, occasion = description.view(asked.view), description.occasion(asked.occasion)
-    scene = compiler.scene(project, view, occasion, *view.pixels(1280), 1, SKETCH)
+    scene = compiler.scene(project, view, occasion, *view.pixels(1280), 1, replace(SKETCH, boxes=True))
     if asked.plan is not None:
         x, y, z = asked.plan
         met = pick.along(scene, (x, y, z), (0.0, 0.0, 1.0 if asked.up else -1.0))

@@ -17,7 +17,7 @@ def standing(project: Project) -> tuple[Any, ...]:
             p.model_copy(update={"name": "x" if p.made is None else p.name, "made": None, "locked": False})
             for p in project.placements
         ),  # objects of the catalogue go by their names, see stage/assembly.py
-        tuple((layer.in_models, layer.key) for layer in project.layers),
+        sorted((layer.in_models or "", layer.key) for layer in project.layers),
     )
 
 

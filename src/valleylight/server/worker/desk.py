@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from valleylight.core.project.archive import LoadedProject
-from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.compiler import Compiler, without_boxes
 from valleylight.server.messages.questions import OfProject
 from valleylight.server.store.files import FileStore
 
@@ -19,6 +19,7 @@ class Desk:
     files: FileStore
     stop: Callable[[], bool] = lambda: False
 
-    def project(self, question: OfProject) -> LoadedProject:
-        """The project a question is about, with its files."""
-        return LoadedProject(question.project, self.files.read)
+    def project(self, question: OfProject, boxes: bool = False) -> LoadedProject:
+        """The project a question is about, with its files; everything in its own shape unless it is asked of what is seen as boxes."""
+        project = LoadedProject(question.project, self.files.read)
+        return project if boxes else without_boxes(project)

@@ -278,6 +278,10 @@ class LivePicture:
             wanted = self._wanted
         if wanted is None or self._shown is None or not here or self._shown[1] is not self._film:
             raise InputError("the picture is not there yet", "picture", "Wait for the live picture, then keep it")
+        if wanted.project.description.stage.boxed:
+            raise InputError(
+                "layers stand as boxes in the picture", "layers", "Show them in their own shape, or make a plate instead"
+            )
         if wanted.wish.alone or wanted.wish.mode != "picture":
             raise InputError(
                 "the picture shows one group alone, or false colour", "picture",
@@ -305,7 +309,7 @@ class LivePicture:
         quality = DRAFT if width < FIRST_WIDTH else SKETCH if width == FIRST_WIDTH else PROOF
         # One limit for all steps: a picture must not grow brighter as it grows finer.
         quality = replace(
-            quality, clamp_stops=PROOF.clamp_stops, max_bounces=SKETCH.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
+            quality, boxes=True, clamp_stops=PROOF.clamp_stops, max_bounces=SKETCH.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
         )  # fmt: skip
         self._scene = self._compiler.scene(wanted.project, wanted.view, wanted.occasion, *size, 1, quality)
         self._film = new_film(self._scene, wanted.view, wanted.occasion, *size)

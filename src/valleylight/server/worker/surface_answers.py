@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections import Counter
+from dataclasses import replace
 from typing import Any
 
 from valleylight.core.errors import NotFoundError
@@ -87,9 +88,9 @@ def _surfaces(asked: q.Surfaces, desk: Desk) -> list[dict[str, Any]]:
 
 def _seen(asked: q.Surfaces, desk: Desk) -> dict[str, float]:
     """Shares of a view's picture by material."""
-    project = desk.project(asked)
+    project = desk.project(asked, boxes=True)
     view, occasion = project.description.view(asked.view), project.description.occasion(asked.occasion)
-    scene = desk.compiler.scene(project, view, occasion, *view.pixels(1280), 1, SKETCH)
+    scene = desk.compiler.scene(project, view, occasion, *view.pixels(1280), 1, replace(SKETCH, boxes=True))
     rows = max(round(COLUMNS / view.aspect), 1)
     places = [((i + 0.5) / COLUMNS, (j + 0.5) / rows) for i in range(COLUMNS) for j in range(rows)]
     met = Counter(m.material for m in (pick.through_picture(scene, x, y) for x, y in places) if m)

@@ -81,6 +81,15 @@ class _Shape:
     key: Hashable
 
 
+def without_boxes(project: LoadedProject) -> LoadedProject:
+    """The project with everything in its own shape, whatever is tried as boxes."""
+    wanted = project.description
+    if not wanted.stage.boxed:
+        return project
+    whole = wanted.model_copy(update={"stage": wanted.stage.model_copy(update={"boxed": ()})})
+    return replace(project, description=whole)
+
+
 class Compiler:
     """Compiles project descriptions to scenes and keeps the costly parts by what they depend on.
 
@@ -137,6 +146,7 @@ class Compiler:
             raise InputError(
                 f"a picture of {width} x {height} is outside the range", "size", f"Choose 8 to {LARGEST_SIDE} pixels"
             )
+        project = project if quality.boxes else without_boxes(project)
         placed = self._stages.placed(project, view, occasion)
         worn, laid_on = self._dressed(project, placed.stage)
         materials = as_card(worn.materials) if placed.description.stage.white_card else worn.materials

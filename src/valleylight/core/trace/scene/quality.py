@@ -15,7 +15,7 @@ class Quality:
     gathered photons (0 gathers none and lets light straight through water); `splits`: branches of a path at its first matt
     surface; `sunlit`: rays of the sun sent into a room for the places its surfaces ask (0: none, see sunlit.py); `masks`:
     object and material masks are kept; `noise`: a tile is left alone once it has fallen below this (0: never, see `noisy_tiles`);
-    `sky_rows`: height of the sky as it is seen."""
+    `sky_rows`: height of the sky as it is seen; `boxes`: what stands on layers that are tried as boxes is seen so."""
 
     name: str
     width: int
@@ -29,6 +29,7 @@ class Quality:
     masks: bool = False
     noise: float = 0.0
     sky_rows: int = 512
+    boxes: bool = False
 
 
 SKETCH = Quality(

@@ -14,6 +14,7 @@ from valleylight.core.project.description import Occasion, Placement, Project, V
 from valleylight.core.project.repeats import Strewn
 from valleylight.core.stage import StageData, assembled, read_glb
 from valleylight.core.stage.assembly import extended, matrix_of
+from valleylight.core.stage.boxes import as_boxes
 from valleylight.core.stage.dressing import set_apart
 from valleylight.core.stage.strewing import strewn
 from valleylight.core.trace.scene.kept import Kept
@@ -66,6 +67,15 @@ def _fast(files: Mapping[str, StageData], wanted: Project) -> StageData:
     return assembled(files, fast, wanted.layers, places) if places else ground
 
 
+def _changes(wanted: Project) -> tuple[Hashable, ...]:
+    """What is done to a stage once it is put together depends on this; on layers that are known by their own names too."""
+    return wanted.stage.apart, wanted.boxed()
+
+
+def _changed(stage: StageData, wanted: Project) -> StageData:
+    return as_boxes(set_apart(stage, wanted.stage.apart), wanted.boxed())
+
+
 class Stages:
     """Reads the models of projects and keeps the stages of the last few; or has one that is given outright."""
 
@@ -96,7 +106,7 @@ class Stages:
         wanted = project.description
         return (
             tuple((_standing(p), p.key if p.repeat else "") for p in wanted.placements if not is_loose(p)),
-            tuple((layer.in_models, layer.key) for layer in wanted.layers if layer.in_models), wanted.stage.apart,
+            frozenset((layer.in_models, layer.key) for layer in wanted.layers if layer.in_models), *_changes(wanted),
         )  # fmt: skip
 
     def stage(self, project: LoadedProject) -> StageData:
@@ -111,7 +121,7 @@ class Stages:
             fast = self._fast_stage(project)
             loose = [p for p in wanted.placements if is_loose(p)]
             more = assembled({p.asset: self._file(project, p) for p in loose}, loose, wanted.layers)
-            return extended(fast, set_apart(more, wanted.stage.apart)) if loose else fast
+            return extended(fast, _changed(more, wanted)) if loose else fast
 
         key = self.key(project)
         made = self._assembled.get(key, make)
@@ -128,7 +138,7 @@ class Stages:
 
         def make() -> StageData:
             fast = _fast({p.asset: self._file(project, p) for p in wanted.placements if not is_loose(p)}, wanted)
-            return set_apart(fast, wanted.stage.apart)
+            return _changed(fast, wanted)
 
         return self._fast.get(self._fast_key(project), make)
 
@@ -166,7 +176,7 @@ class Stages:
         placements = project.description.placements
         both = (dict.fromkeys(p.asset for p in placements if is_loose(p) is loose) for loose in (False, True))
         files = (
-            key if self._given is not None else (*(tuple(assets) for assets in both), project.description.stage.apart)
+            key if self._given is not None else (*(tuple(assets) for assets in both), *_changes(project.description))
         )
         described = described_about(project.description, view, occasion, origin)
         return Placed(key, files, fast_key, len(fast.instances), len(fast.materials), origin, about, *described)

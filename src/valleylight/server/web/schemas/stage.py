@@ -19,11 +19,21 @@ class Overview(BaseModel):
     target: tuple[float, float, float]
 
 
+class LayerWeight(BaseModel):
+    """How much stands on a layer: pieces, the triangles they show, and those that are kept for them, each mesh once."""
+
+    layer: str
+    pieces: int
+    triangles: int
+    kept: int
+
+
 class StageFigures(BaseModel):
     objects: int
     triangles: int
     materials: list[str]
     layers: list[str]
+    weights: list[LayerWeight] = Field(description="Of each layer, by its key or, where it has none, its name")
     size_m: tuple[float, float, float]
     notes: list[str]
     overview: Overview

@@ -1,5 +1,5 @@
 import { api } from "../api/client";
-import { useModels, useServer } from "../state/server";
+import { useModels, useServer } from "./server";
 
 /** Figures of what stands on a project's stage. */
 export function useStage(slug: string) {
