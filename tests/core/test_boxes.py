@@ -132,7 +132,9 @@ def test_only_pictures_that_want_boxes_show_them(made):
 
 def test_layers_of_models_are_boxed_by_key_and_by_their_own_name():
     project = Project(
-        name="p", layers=(Layer(key="garden", name="Garden", in_models="planting"),), stage={"boxed": ("planting", "snow")}
+        name="p",
+        layers=(Layer(key="garden", name="Garden", in_models="planting"),),
+        stage={"boxed": ("planting", "snow")},
     )
     assert project.boxed() == {"garden", "snow"}
     assert Project(name="p", stage={"boxed": ("garden",)}, layers=project.layers).boxed() == {"garden"}

@@ -96,7 +96,9 @@ class Stage(Part):
     apart: tuple[Apart, ...] = Field((), max_length=2000, description="Objects whose material has a name of its own")
     objects: dict[GivenName, ObjectFlags] = Field(default_factory=dict, description="Flags of objects, by name")
     boxed: tuple[GivenName, ...] = Field(
-        (), max_length=2000, description="Layers whose things stand as boxes in the live picture, by key or name in models"
+        (),
+        max_length=2000,
+        description="Layers whose things stand as boxes in the live picture, by key or name in models",
     )
     openings: tuple[Opening, ...] = Field((), description="Openings marked by hand, beside those of the models")
     find_openings: bool = Field(True, description="Look for openings in the glass of models that mark none")

@@ -280,7 +280,9 @@ class LivePicture:
             raise InputError("the picture is not there yet", "picture", "Wait for the live picture, then keep it")
         if wanted.project.description.stage.boxed:
             raise InputError(
-                "layers stand as boxes in the picture", "layers", "Show them in their own shape, or make a plate instead"
+                "layers stand as boxes in the picture",
+                "layers",
+                "Show them in their own shape, or make a plate instead",
             )
         if wanted.wish.alone or wanted.wish.mode != "picture":
             raise InputError(
