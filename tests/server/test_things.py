@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 
 import numpy as np
@@ -245,3 +246,77 @@ def test_objects_that_nobody_kept_are_not_there(client, room, key):
     answer = client.post(f"/api/projects/{room}/things", json={"family": key, "position": [0, 0, 0]})
     assert answer.status_code in (404, 422)
     assert client.get(f"/api/objects/{key}/picture.png").status_code == 404
+
+
+#: Floor behind the south window, and ground before it, at the noon of a June day.
+FLOOR = {"occasion": "noon", "point": [3.0, 0.35, 0.0], "normal": [0, 0, 1], "reach_m": 0.3}
+
+
+def test_trees_are_offered_for_their_shadow_and_throw_it(client, room):
+    """What is offered takes the share of the sun that is told: the patch is asked again with the tree planted."""
+    offers = client.post(f"/api/projects/{room}/leafshadow", json=FLOOR).json()
+    assert offers and [o["distance_m"] for o in offers] == sorted(o["distance_m"] for o in offers)
+    for offer in offers:
+        assert offer["position"][1] < -0.5 and abs(offer["position"][2] + 0.1) < 0.01  # on the ground outside
+        assert 0.04 <= offer["shade"] <= 0.96 and offer["height_m"] == pytest.approx(offer["parameters"]["height"])
+        assert offer["edge_m"] == pytest.approx(offer["distance_m"] * np.radians(0.533), rel=0.03)
+        head, data = offer["picture"].split(",")
+        assert head == "data:image/png;base64"
+        picture = np.asarray(Image.open(io.BytesIO(base64.b64decode(data))).convert("L"))
+        assert picture.shape == (128, 128) and picture.std() > 5
+    first = offers[0]
+    made = client.post(
+        f"/api/projects/{room}/things",
+        json={k: first[k] for k in ("family", "parameters", "position")} | {"turn_deg": 0},
+    )
+    assert made.status_code == 201
+    after = client.post(f"/api/projects/{room}/leafshadow", json=FLOOR).json()
+    assert after != offers  # the tree that stands there now is in the way of itself
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"point": [5.5, 3.8, 0.0]}, "stands in its way"), ({"normal": [0, 1, 0], "point": [3, 4.2, 1]}, "away from the sun"),
+        ({"occasion": "night"}, "too low for a shadow"), ({"normal": [0, 0, 0]}, "normal is zero"),
+    ],
+)  # fmt: skip
+def test_where_no_sun_comes_it_is_said_why(client, room, change, words):
+    answer = client.post(f"/api/projects/{room}/leafshadow", json=FLOOR | change)
+    assert answer.status_code == 422 and words in answer.json()["detail"], answer.text
+
+
+def test_layers_tell_what_stands_on_them(client, room):
+    edits = [
+        {"part": "layer", "key": "trees", "value": {"key": "trees", "name": "Trees", "in_models": None}},
+        {"part": "stage", "at": ["boxed"], "value": ["trees"]},
+    ]
+    assert client.post(f"/api/projects/{room}/edits", json={"label": "x", "changes": edits}).status_code == 200
+    for x in (20.0, 24.0):
+        place(client, room, "birch", (x, -20.0, -0.1), layer="trees")
+    weights = {w["layer"]: w for w in client.get(f"/api/projects/{room}/stage").json()["weights"]}
+    assert set(weights) == {"ground", "trees"}
+    trees = weights["trees"]
+    assert trees["pieces"] >= 2 and trees["triangles"] == 2 * trees["kept"] > 1000  # in their own shape, boxed or not
+    assert weights["ground"] == {"layer": "ground", "pieces": 1, "triangles": 2, "kept": 2}
+
+
+def test_a_box_is_pointed_at_where_the_picture_shows_it(client, room):
+    """Beside its trunk a birch lets the line of sight through; its box does not, until the layer is shown whole again."""
+    layer = {"part": "layer", "key": "trees", "value": {"key": "trees", "name": "Trees", "in_models": None}}
+    client.post(f"/api/projects/{room}/edits", json={"label": "x", "changes": [layer]})
+    tree = place(client, room, "birch", (3.0, -5.0, -0.1), layer="trees")["key"]
+    line = next(t for t in client.get(f"/api/projects/{room}/things").json() if t["key"] == tree)
+    beside = {
+        "view": "outside",
+        "occasion": "noon",
+        "plan": [3.0 + 0.9 * line["high"][0], -5.0 + 0.9 * line["high"][1], 1.0],
+    }
+    above = [*beside["plan"][:2], 60.0]
+    seen = []
+    for boxed in ([], ["trees"], []):
+        edit = {"part": "stage", "at": ["boxed"], "value": boxed}
+        client.post(f"/api/projects/{room}/edits", json={"label": "x", "changes": [edit]})
+        met = client.post(f"/api/projects/{room}/pick", json={**beside, "plan": above}).json()
+        seen.append(met["thing"] == tree and met["point"][2] == pytest.approx(line["high"][2] - 0.1, abs=0.05))
+    assert seen == [False, True, False]

@@ -57,6 +57,7 @@ export type SkyType = Schemas["SkyType"];
 export type FamilyLine = Schemas["FamilyLine"];
 export type FamilyParameter = Schemas["FamilyParameter"];
 export type ThingLine = Schemas["ThingLine"];
+export type LeafOffer = Schemas["LeafOffer"];
 export type ThingWanted = Schemas["ThingWanted"];
 export type Repeat = NonNullable<Placement["repeat"]>;
 export type Arrival = Schemas["Arrival"];
@@ -220,6 +221,8 @@ export const api = {
       params: { path: { slug, key } },
       body: { family, parameters },
     }),
+  leafShadow: (slug: string, body: Schemas["LeafWanted"]) =>
+    post("/api/projects/{slug}/leafshadow", { ...to(slug), body }),
   dropThing: (slug: string, key: string) =>
     post("/api/projects/{slug}/things/{key}/drop", { params: { path: { slug, key } } }),
   takeApart: (slug: string, key: string) =>

@@ -663,6 +663,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/leafshadow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leaf Shadow
+         * @description Places for trees that throw their shadow on a patch at an occasion's hour, the nearest first, each tried; empty where none can
+         *     stand. Raises InputError where the sun does not reach the patch then.
+         */
+        post: operations["leaf_shadow_api_projects__slug__leafshadow_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/mesh": {
         parameters: {
             query?: never;
@@ -3374,6 +3395,62 @@ export interface components {
              * @default 0
              */
             turn_deg: number;
+        };
+        /**
+         * LeafOffer
+         * @description A tree whose shadow falls there: what it is, where it stands, how far its crown is, how wide the edges of its shadow are, which
+         *     share of the sun it takes, and a picture of the patch as it is lit then.
+         */
+        LeafOffer: {
+            /** Distance M */
+            distance_m: number;
+            /** Edge M */
+            edge_m: number;
+            /** Family */
+            family: string;
+            /** Height M */
+            height_m: number;
+            /** Name */
+            name: string;
+            /** Parameters */
+            parameters: {
+                [key: string]: number;
+            };
+            /** Picture */
+            picture: string;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Shade */
+            shade: number;
+        };
+        /**
+         * LeafWanted
+         * @description A patch of floor or wall that is to be dappled at an occasion's hour: a point, the normal on its side, half its width.
+         */
+        LeafWanted: {
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
+            /** Occasion */
+            occasion: string;
+            /** Point */
+            point: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Reach M
+             * @default 0.8
+             */
+            reach_m: number;
         };
         /** Legend */
         Legend: {
@@ -7899,6 +7976,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leaf_shadow_api_projects__slug__leafshadow_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeafWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeafOffer"][];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

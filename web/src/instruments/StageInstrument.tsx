@@ -58,7 +58,7 @@ export function StageInstrument({
         className={cls("subtabs")}
       />
       {tab === "objects" ? (
-        <Objects slug={slug} project={project} hands={hands} />
+        at && <Objects slug={slug} project={project} occasion={at} hands={hands} />
       ) : tab === "layers" ? (
         at && <Layers slug={slug} project={project} occasion={at} hands={hands} />
       ) : (

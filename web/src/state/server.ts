@@ -42,9 +42,19 @@ export function useServer<T>(
   ask: () => Promise<T>,
   how: How<T> = {},
 ): T | undefined {
+  const { answer, refusal } = useAnswer(key, ask, how);
+  return answer ?? (refusal !== undefined ? how.otherwise : undefined);
+}
+
+/** The answer to a question, or why there is none; neither until one of them is there. */
+export function useAnswer<T>(
+  key: readonly unknown[],
+  ask: () => Promise<T>,
+  how: How<T> = {},
+): { answer?: T; refusal?: string } {
   const { told = false, afterMs = 0, fixed = false, ready = true, keep = true } = how;
   const settled = useSettled(JSON.stringify(key), afterMs);
-  const { data, isError } = useQuery(
+  const { data, error } = useQuery(
     {
       queryKey: key,
       // What is asked may be of something that was added a moment ago and is still on its way to the server.
@@ -56,7 +66,7 @@ export function useServer<T>(
     },
     queries,
   );
-  return data ?? (isError ? how.otherwise : undefined);
+  return { answer: data, refusal: error?.message };
 }
 
 /** Whether a text has stood for some time. */

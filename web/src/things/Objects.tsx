@@ -1,11 +1,12 @@
 import { useMemo, useState } from "react";
 
-import { api, type Project } from "../api/client";
+import { api, type Occasion, type Project } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { classesOf } from "../ui/classes";
 import { Button } from "../ui/Button";
 import { PatientImage } from "../ui/PatientImage";
 import { useHand } from "./hand";
+import { LeafShadow } from "./LeafShadow";
 import { Numbers } from "./Numbers";
 import { BringIn, OwnMenu } from "./OwnObjects";
 import { makeAnew } from "./placing";
@@ -14,18 +15,21 @@ import { useFamilies } from "./useThings";
 import tiles from "../ui/tiles.module.css";
 import styles from "./things.module.css";
 
+/** A patch of floor or wall is so wide at first, in metres. */
+const FIRST_ACROSS_M = 1.6;
 const cls = classesOf(styles, tiles);
 
 interface Props {
   slug: string;
   project: Project;
+  occasion: Occasion;
   hands: Hands;
 }
 
 /** The catalogue of objects, and the ones that stand: choose a family, then press where it is to stand. */
-export function Objects({ slug, project, hands }: Props) {
+export function Objects({ slug, project, occasion, hands }: Props) {
   const families = useFamilies();
-  const { armed, chosen, put } = useHand();
+  const { armed, chosen, leaves, put } = useHand();
   const [replacing, setReplacing] = useState(false);
   const groups = useMemo(() => [...new Set(families.map((f) => f.group))], [families]);
   const objects = (project.placements ?? []).filter((p) => p.made);
@@ -42,6 +46,7 @@ export function Objects({ slug, project, hands }: Props) {
         replace={() => setReplacing(true)}
       />
     );
+  if (leaves) return <LeafShadow slug={slug} occasion={occasion} wanted={leaves} />;
   const take = async (key: string) => {
     if (!replacing) {
       put({ armed: armed?.family === key ? null : { family: key, parameters: {} } });
@@ -92,7 +97,16 @@ export function Objects({ slug, project, hands }: Props) {
           </ul>
         </details>
       )}
-      <BringIn />
+      <div className={cls("acts")}>
+        <BringIn />
+        <Button
+          size="sm"
+          variant="outline-dark"
+          onClick={() => put({ leaves: { spot: null, across: FIRST_ACROSS_M }, armed: null })}
+        >
+          Leaf shadow…
+        </Button>
+      </div>
       {groups.map((group) => (
         <section key={group} aria-label={group}>
           <h3>{group}</h3>

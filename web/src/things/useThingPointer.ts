@@ -31,7 +31,7 @@ export function useThingPointer({ slug, view, occasion, project, hands, otherwis
     drags.current += 1;
   }, [dragging]);
   const notify = useStore((s) => s.notify);
-  const { armed, chosen, outline, tab, put } = useHand();
+  const { armed, chosen, leaves, outline, tab, put } = useHand();
   const things = (project?.placements ?? []).filter((p) => chosen.includes(p.key));
   const inHand = chosen.map((key) => things.find((p) => p.key === key)).find((p) => p !== undefined);
 
@@ -57,7 +57,9 @@ export function useThingPointer({ slug, view, occasion, project, hands, otherwis
         notify("Nothing of the stage is there: it is the sky.", "info");
         return;
       }
-      if (armed) {
+      if (leaves) {
+        put({ leaves: { ...leaves, spot: { point: met.point, normal: met.normal, object: met.object } } });
+      } else if (armed) {
         const position = met.point.map(round) as Point;
         const key = await placeThing(slug, { ...armed, position, normal: met.normal });
         if (key) put({ chosen: [key], armed: null });
@@ -90,10 +92,11 @@ export function useThingPointer({ slug, view, occasion, project, hands, otherwis
   /** Put away what is in hand, the last taken first; false where nothing is. */
   const putAway = (): boolean => {
     if (outline) put({ outline: null });
+    else if (leaves) put({ leaves: null });
     else if (armed) put({ armed: null });
     else if (chosen.length > 0) put({ chosen: [] });
     else return false;
     return true;
   };
-  return { point, putAway, drag: tab === "objects" && inHand && !armed ? drag : undefined };
+  return { point, putAway, drag: tab === "objects" && inHand && !armed && !leaves ? drag : undefined };
 }

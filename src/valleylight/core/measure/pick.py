@@ -17,13 +17,15 @@ Point = tuple[float, float, float]
 
 @dataclass(frozen=True)
 class Meeting:
-    """A point of the stage in metres, the unit normal towards the viewer, the distance in m, and whose it is."""
+    """A point of the stage in metres, the unit normal towards the viewer, the distance in m, whose it is, and whether the front of
+    its face was met."""
 
     point: Point
     normal: Point
     distance_m: float
     object: str = ""
     material: str = ""
+    front: bool = True
 
 
 def through_picture(scene: RenderScene, x: float, y: float) -> Meeting | None:
@@ -54,10 +56,11 @@ def along(scene: RenderScene, origin: Point, direction: Point, mask: int = rays.
     if turn >= 0:
         normal = a.transforms[turn, layout.TRANSFORM_NORMALS : layout.TRANSFORM_NORMALS + 9].reshape(3, 3) @ normal
         normal /= np.linalg.norm(normal) or 1.0
-    if normal @ d > 0:
+    front = float(normal @ d) <= 0
+    if not front:
         normal = -normal
     p = scene.origin + o + distance * d
     return Meeting(
         (float(p[0]), float(p[1]), float(p[2])), (float(normal[0]), float(normal[1]), float(normal[2])), distance,
-        scene.geometry.objects[body], scene.materials[int(record[layout.TRIANGLE_MATERIAL])].name,
+        scene.geometry.objects[body], scene.materials[int(record[layout.TRIANGLE_MATERIAL])].name, front,
     )  # fmt: skip

@@ -250,6 +250,15 @@ class SunHours(OfProject):
     days: tuple[date, ...]
 
 
+class LeafShadow(OfProject):
+    """Places for trees that dapple a patch at an occasion's hour."""
+
+    occasion: str
+    point: Point
+    normal: Point
+    reach_m: float
+
+
 class Glimpse(OfProject):
     """A small quick picture of a view at another moment, as JPEG."""
 
@@ -262,5 +271,5 @@ class Glimpse(OfProject):
 AnyQuestion = (
     KeepLive | Meter | Finish | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
     | Plan | Section | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
-    | Horizon | FindHours | SunHours | Glimpse
+    | Horizon | FindHours | SunHours | LeafShadow | Glimpse
 )  # fmt: skip

@@ -22,7 +22,14 @@ from valleylight.core.trace.scene.offers import offers
 from valleylight.core.trace.scene.quality import SKETCH
 from valleylight.server.found import stage_figures
 from valleylight.server.messages import questions as q
-from valleylight.server.worker import daylight_answers, measured, portraits, surface_answers, thing_answers
+from valleylight.server.worker import (
+    daylight_answers,
+    leaf_answers,
+    measured,
+    portraits,
+    surface_answers,
+    thing_answers,
+)
 from valleylight.server.worker.desk import Desk
 
 _films: OrderedDict[str, Film] = OrderedDict()
@@ -189,5 +196,5 @@ ANSWERS: dict[type[q.Question], Any] = {
     q.Finish: _finish, q.Portrait: _portrait,
     q.StageFigures: _stage, q.Objects: _objects, q.Mesh: _mesh, q.Plan: _plan, q.Section: _section, q.Ceilings: _ceilings,
     q.Illuminance: _illuminance, q.Pick: _pick, q.AirOffers: _air,
-    **measured.ANSWERS, **daylight_answers.ANSWERS, **surface_answers.ANSWERS, **thing_answers.ANSWERS,
+    **measured.ANSWERS, **daylight_answers.ANSWERS, **leaf_answers.ANSWERS, **surface_answers.ANSWERS, **thing_answers.ANSWERS,
 }  # fmt: skip

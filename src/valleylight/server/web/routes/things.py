@@ -32,7 +32,7 @@ from valleylight.server.web.routes.edits import announced
 from valleylight.server.web.routes.surfaces import sample
 from valleylight.server.web.schemas.projects import PartMade, ProjectState
 from valleylight.server.web.schemas.surfaces import Renamed
-from valleylight.server.web.schemas.things import FamilyLine, FamilyParameter, ThingLine, ThingMade, ThingWanted
+from valleylight.server.web.schemas.things import FamilyLine, FamilyParameter, LeafOffer, LeafWanted, ThingLine, ThingMade, ThingWanted
 from valleylight.server.web.trial import converted, tried
 
 router = APIRouter(prefix="/api", tags=["things"])
@@ -222,6 +222,16 @@ def make_anew(slug: str, key: str, wanted: ThingMade, here: Here, hand: Hand = "
         return Edit(label=label, changes=changes[:2000])
 
     return announced(edits.edit_from(slug, make, hand), here, label, hand)
+
+
+@router.post("/projects/{slug}/leafshadow")
+async def leaf_shadow(slug: str, wanted: LeafWanted, here: Here) -> list[LeafOffer]:
+    """Places for trees that throw their shadow on a patch at an occasion's hour, the nearest first, each tried; empty where none can
+    stand. Raises InputError where the sun does not reach the patch then."""
+    if not any(wanted.normal):
+        raise InputError("the normal is zero", "normal", "Give the side of the surface that is meant")
+    answer = await here.worker.ask(q.LeafShadow(project=await described(slug), **wanted.model_dump()))
+    return [LeafOffer.model_validate(offer) for offer in answer]
 
 
 @router.post("/projects/{slug}/things/{key}/drop")

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from valleylight.core.project.description import Key, Metres
+from valleylight.core.project.description import Key, Metres, Point
 from valleylight.server.web.schemas.asked import Asked
 
 Parameters = Annotated[dict[Key, Annotated[float, Field(ge=-1e6, le=1e6)]], Field(max_length=20)]
@@ -55,6 +55,30 @@ class ThingWanted(Asked):
     normal: tuple[float, float, float] = (0.0, 0.0, 1.0)
     turn_deg: float | None = Field(None, ge=-360, le=360, description="None lets the surface decide")
     layer: Key | None = None
+
+
+class LeafWanted(Asked):
+    """A patch of floor or wall that is to be dappled at an occasion's hour: a point, the normal on its side, half its width."""
+
+    occasion: str
+    point: Point
+    normal: Point
+    reach_m: float = Field(0.8, ge=0.05, le=10)
+
+
+class LeafOffer(BaseModel):
+    """A tree whose shadow falls there: what it is, where it stands, how far its crown is, how wide the edges of its shadow are, which
+    share of the sun it takes, and a picture of the patch as it is lit then."""
+
+    family: str
+    name: str
+    parameters: dict[str, float]
+    height_m: float
+    position: tuple[float, float, float]
+    distance_m: float
+    edge_m: float
+    shade: float
+    picture: str
 
 
 class ThingMade(Asked):
