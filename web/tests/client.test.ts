@@ -52,8 +52,10 @@ describe("calls to the server", () => {
 
   it("send a file whole, with its name", async () => {
     answering({ revision: 3 }, 201);
-    await api.receiveModel("mill", new File(["glTF…"], "mill & yard.glb"), "old-mill");
-    expect(path()).toBe("/api/projects/mill/arrivals?name=mill%20%26%20yard.glb&replace=old-mill");
+    await api.receiveModel("mill", new File(["glTF…"], "mill & yard.glb"), "ticket-one", "old-mill");
+    expect(path()).toBe(
+      "/api/projects/mill/arrivals?name=mill%20%26%20yard.glb&replace=old-mill&ticket=ticket-one",
+    );
     expect(asked[0].headers.get("Content-Type")).toBe("application/octet-stream");
     expect(await asked[0].text()).toBe("glTF…");
   });

@@ -199,11 +199,13 @@ export const api = {
     `/api/profiles/${sha}/${side}.jpg${ev === undefined ? "" : `?ev=${ev.toFixed(1)}`}`,
   profileFile: (sha: string, suffix: "ies" | "ldt") => `/api/profiles/${sha}/file.${suffix}`,
   sources: () => get("/api/sources"),
-  receiveModel: (slug: string, file: File, replace?: string) =>
+  receiveModel: (slug: string, file: File, ticket: string, replace?: string) =>
     post("/api/projects/{slug}/arrivals", {
-      params: { path: { slug }, query: { name: file.name, replace } },
+      params: { path: { slug }, query: { name: file.name, replace, ticket } },
       ...whole(file),
     }),
+  howFar: (ticket: string) => get("/api/underway/{ticket}", { params: { path: { ticket } } }),
+  stopReading: (ticket: string) => remove("/api/underway/{ticket}", { params: { path: { ticket } } }),
   takeArrival: (slug: string, key: string, body: ArrivalChoices) =>
     post("/api/projects/{slug}/arrivals/{key}", { params: { path: { slug, key } }, body }),
   takeObject: (file: File) =>

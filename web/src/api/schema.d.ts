@@ -426,7 +426,8 @@ export interface paths {
         put?: never;
         /**
          * Receive Model
-         * @description Read a model, sent as the body, and say what is in it and how it would be set on the stage. The project stays as it is.
+         * @description Read a model, sent as the body, and say what is in it and how it would be set on the stage. The project stays as it is. By the
+         *     ticket it can be asked how far it is, and be stopped.
          */
         post: operations["receive_model_api_projects__slug__arrivals_post"];
         delete?: never;
@@ -1659,6 +1660,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/underway/{ticket}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How Far
+         * @description How far the reading of a model is.
+         */
+        get: operations["how_far_api_underway__ticket__get"];
+        put?: never;
+        post?: never;
+        /**
+         * Stop Reading
+         * @description Stop the reading of a model: nothing of it is kept, and who sent it is told so.
+         */
+        delete: operations["stop_reading_api_underway__ticket__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2076,6 +2101,16 @@ export interface components {
              * @enum {string}
              */
             up: "x" | "y" | "z" | "-x" | "-y" | "-z";
+        };
+        /**
+         * ArrivalProgress
+         * @description What is being done with a model on its way in, and which share 0 to 1 of that is done.
+         */
+        ArrivalProgress: {
+            /** Share */
+            share: number;
+            /** Words */
+            words: string;
         };
         /**
          * ArrivalSheet
@@ -7378,6 +7413,8 @@ export interface operations {
                 name: string;
                 /** @description Key of the thing on the stage it stands in for */
                 replace?: string | null;
+                /** @description A name made up for it, to ask how far it is and to stop it */
+                ticket?: string | null;
             };
             header?: never;
             path: {
@@ -8131,6 +8168,8 @@ export interface operations {
                 name: string;
                 /** @description Key of the thing on the stage it stands in for */
                 replace?: string | null;
+                /** @description A name made up for it, to ask how far it is and to stop it */
+                ticket?: string | null;
             };
             header?: {
                 "Valleylight-Hand"?: string;
@@ -10219,6 +10258,84 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["CurveDrawn"];
                 };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    how_far_api_underway__ticket__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ticket: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalProgress"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_reading_api_underway__ticket__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                ticket: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
             "4XX": {

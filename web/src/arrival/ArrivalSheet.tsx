@@ -9,6 +9,7 @@ import { countText } from "../ui/format";
 import { NumberField } from "../ui/NumberField";
 import styles from "./arrival.module.css";
 import { useArrivals } from "./arrivals";
+import { Readings } from "./Readings";
 import { Drawing } from "./Drawing";
 import { NorthDial } from "./NorthDial";
 import { Offered } from "./Offered";
@@ -19,7 +20,12 @@ const cls = classesOf(styles);
 /** The sheet of the model that has waited longest, if any does. */
 export function ArrivalSheets() {
   const first = useArrivals((s) => s.arrivals[0]);
-  return first ? <ArrivalSheet key={first.arrival.key} slug={first.slug} arrival={first.arrival} /> : null;
+  return (
+    <>
+      <Readings />
+      {first && <ArrivalSheet key={first.arrival.key} slug={first.slug} arrival={first.arrival} />}
+    </>
+  );
 }
 
 /** How a model is taken at one click. */

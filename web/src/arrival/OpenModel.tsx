@@ -6,19 +6,31 @@ import { Button } from "../ui/Button";
 import { useArrivals } from "./arrivals";
 import { asModels, type Found, filesOf } from "./bundle";
 
+/** How often it is asked how far a reading is. */
+const ASK_MS = 400;
+
 /** Have a model read, beside the others or in place of one; its arrival sheet opens then. */
 export function useOpenModel(slug: string) {
   const notify = useStore((s) => s.notify);
-  const add = useArrivals((s) => s.add);
-  const [opening, setOpening] = useState<string | null>(null);
+  const { add, read, over } = useArrivals.getState();
   const open = async (file: File, replace?: string) => {
-    setOpening(file.name);
+    const ticket = crypto.randomUUID?.() ?? `model-${Date.now()}-${Math.random().toString(36).slice(2)}`;
+    const about = { ticket, name: file.name };
+    read({ ...about, words: "Sending it", share: 0 });
+    const asking = window.setInterval(() => {
+      api.howFar(ticket).then(
+        (far) =>
+          useArrivals.getState().readings.some((r) => r.ticket === ticket) && read({ ...about, ...far }),
+        () => undefined, // it has not begun, or is over
+      );
+    }, ASK_MS);
     try {
-      add(slug, await api.receiveModel(slug, file, replace));
+      add(slug, await api.receiveModel(slug, file, ticket, replace));
     } catch (error) {
       notify((error as Error).message, "error");
     } finally {
-      setOpening(null);
+      window.clearInterval(asking);
+      over(ticket);
     }
   };
   /** Bring in all that was chosen or dropped, one model after the other. */
@@ -29,7 +41,7 @@ export function useOpenModel(slug: string) {
       notify((error as Error).message, "error");
     }
   };
-  return { opening, openAll };
+  return { openAll };
 }
 
 interface Props {
@@ -44,17 +56,11 @@ interface Props {
 /** A button that opens a model file. */
 export function OpenModel({ slug, replace, label = "Open model", about, size }: Props) {
   const input = useRef<HTMLInputElement>(null);
-  const { opening, openAll } = useOpenModel(slug);
+  const { openAll } = useOpenModel(slug);
   return (
     <>
-      <Button
-        variant="outline-dark"
-        size={size}
-        disabled={opening !== null}
-        aria-label={about}
-        onClick={() => input.current?.click()}
-      >
-        {opening ? "Reading…" : label}
+      <Button variant="outline-dark" size={size} aria-label={about} onClick={() => input.current?.click()}>
+        {label}
       </Button>
       <input
         ref={input}
@@ -75,7 +81,7 @@ export function OpenModel({ slug, replace, label = "Open model", about, size }: 
 
 /** Files and folders dropped anywhere on the page are taken as models; says so while they hover. */
 export function useDroppedModels(slug: string) {
-  const { opening, openAll } = useOpenModel(slug);
+  const { openAll } = useOpenModel(slug);
   const notify = useStore((s) => s.notify);
   const [over, setOver] = useState(false);
   const latest = useRef({ openAll, notify });
@@ -107,5 +113,5 @@ export function useDroppedModels(slug: string) {
       window.removeEventListener("drop", onDrop);
     };
   }, []);
-  return { over, opening };
+  return { over };
 }

@@ -62,7 +62,9 @@ export function Layers({ slug, project, occasion, hands }: Props) {
   const inHand = (project.placements ?? []).filter((p) => chosen.includes(p.key));
   return (
     <>
-      <p className="lead">What is shown and hidden together. New objects stand on the active layer.</p>
+      <p className="lead">
+        What {occasion.name} shows and hides together. New objects stand on the marked layer.
+      </p>
       {stage && listed.length === 0 && (
         <p className="quiet">There are none yet: make one, or bring in a model that has some.</p>
       )}
@@ -152,7 +154,8 @@ export function Layers({ slug, project, occasion, hands }: Props) {
                 <Form.Check
                   type="switch"
                   id={`shown-${layer.key}`}
-                  label={`Shown at ${occasion.name}`}
+                  label="Shown"
+                  aria-label={`Shown at ${occasion.name}`}
                   checked={!isAmong(occasion.hidden_layers ?? [], layer)}
                   onChange={(e) =>
                     change(

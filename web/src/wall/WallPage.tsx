@@ -36,7 +36,7 @@ export function WallPage() {
   const [filling, setFilling] = useState(false);
   const navigate = useNavigate();
   useNews(slug, hear, reload);
-  const { over, opening } = useDroppedModels(slug);
+  const { over } = useDroppedModels(slug);
 
   useEffect(() => void load(slug), [slug, load]);
   useEffect(() => {
@@ -141,11 +141,6 @@ export function WallPage() {
           </span>
         </div>
         {over && <p className={cls("drop-word")}>Let go to put the model on the stage</p>}
-        {opening && (
-          <p role="status" className="quiet">
-            Reading {opening}…
-          </p>
-        )}
         {!begun ? (
           <Beginning slug={slug} />
         ) : (

@@ -37,6 +37,7 @@ from valleylight.server.web.routes import (
     surfaces,
     things,
     treatments,
+    underway,
 )
 from valleylight.server.messages.events import CataloguePictured, Died, Event, JobChanged, JobPreview, LiveShown, Ready
 from valleylight.server.settings import Settings
@@ -73,7 +74,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, edits, arrivals, models, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments):
+    for module in (projects, edits, arrivals, models, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, underway):
         app.include_router(module.router)
 
     app.add_middleware(Gate, settings=settings)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Annotated, ParamSpec, TypeVar
 
 from fastapi import Depends, Header, Request
@@ -15,6 +15,7 @@ from valleylight.server.store import storage
 from valleylight.server.store.files import FileStore
 from valleylight.server.web.hub import Hub
 from valleylight.server.web.link import WorkerLink
+from valleylight.server.web.underway import AllUnderway
 from valleylight.server.settings import Settings
 from valleylight.server.store.tables import database
 
@@ -28,6 +29,7 @@ class Context:
     files: FileStore
     worker: WorkerLink
     hub: Hub
+    underway: AllUnderway = field(default_factory=AllUnderway)
 
 
 def _context(request: Request) -> Context:

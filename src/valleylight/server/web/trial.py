@@ -4,6 +4,7 @@ there, with a budget of memory and time; the worker answers others meanwhile."""
 from __future__ import annotations
 
 import asyncio
+import contextlib
 import json
 import resource
 import sys
@@ -11,11 +12,14 @@ from pathlib import Path
 from typing import Any
 
 from valleylight.core.errors import InputError, NotFoundError
+from valleylight.server.web.underway import Underway
 
 #: What one file may take, in bytes of memory and in seconds.
 MEMORY_BYTES, SECONDS = 6 * 2**30, 120
 #: So many files are tried at once; further ones wait their turn.
 AT_ONCE = 2
+#: How lines begin that tell how far a trial is; and how long the line of its answer may be.
+_TOLD, LONGEST_LINE = b"told ", 2**28
 _turns = asyncio.Semaphore(AT_ONCE)
 
 
@@ -29,23 +33,32 @@ def of_channel(path: Path, channel: str) -> Path:
     return path.with_name(f"{path.name}.{channel}.png")
 
 
-async def tried(what: str, path: Path, name: str, beside: dict[str, Any] | None = None) -> dict[str, Any]:
-    """What is in a file: `what` is one of `TRIALS`. Raises InputError that names the file, also where it takes too much.
+async def tried(
+    what: str, path: Path, name: str, beside: dict[str, Any] | None = None, underway: Underway | None = None
+) -> dict[str, Any]:
+    """What is in a file: `what` is one of `TRIALS`. Raises InputError that names the file, also where it takes too much or is stopped.
 
     For a model, `beside` may name the file of what it stands in for (`before`) and the materials that were dressed (`dressed`);
-    for a texture it names its channel."""
+    for a texture it names its channel. `underway` is told how far it is, and may stop it."""
+    told = underway or Underway()
     async with _turns:
         child = await asyncio.create_subprocess_exec(
             sys.executable, "-m", "valleylight.server.web.trial", what, str(path), name,
-            stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE, stderr=asyncio.subprocess.DEVNULL,
+            stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE, stderr=asyncio.subprocess.DEVNULL, limit=LONGEST_LINE,
         )  # fmt: skip
+        answer = asyncio.create_task(_answer_of(child, beside or {}, told))
+        stop = asyncio.create_task(told.stopped.wait())
         try:
-            out, _ = await asyncio.wait_for(child.communicate(json.dumps(beside or {}).encode()), SECONDS)
-        except TimeoutError:
-            raise InputError(
-                f"reading it takes longer than {SECONDS} s", name, "Make it smaller, or split it; nothing was stored"
-            ) from None
+            done, _ = await asyncio.wait((answer, stop), timeout=SECONDS, return_when=asyncio.FIRST_COMPLETED)
+            told.check(name)
+            if answer not in done:
+                raise InputError(
+                    f"reading it takes longer than {SECONDS} s", name, "Make it smaller, or split it; nothing was stored"
+                )
+            out = answer.result()
         finally:
+            answer.cancel()
+            stop.cancel()
             if child.returncode is None:
                 child.kill()
                 await child.wait()
@@ -60,6 +73,28 @@ async def tried(what: str, path: Path, name: str, beside: dict[str, Any] | None 
         missing, *words = answer["refused"]
         raise (NotFoundError if missing else InputError)(*words)
     return dict(answer["found"])
+
+
+async def _answer_of(child: asyncio.subprocess.Process, beside: dict[str, Any], told: Underway) -> bytes:
+    """The last line of what the process says; those before it tell how far it is."""
+    assert child.stdin is not None and child.stdout is not None
+    with contextlib.suppress(ConnectionError):  # it may have ended already, and says why itself
+        child.stdin.write(json.dumps(beside).encode())
+        await child.stdin.drain()
+        child.stdin.close()
+    last = b""
+    async for line in child.stdout:
+        if line.startswith(_TOLD):
+            told.tell(*json.loads(line[len(_TOLD) :]))
+        else:
+            last = line
+    await child.wait()
+    return last
+
+
+def _tell(words: str, share: float) -> None:
+    sys.stdout.write(f"{_TOLD.decode()}{json.dumps([words, share])}\n")
+    sys.stdout.flush()
 
 
 def main(what: str, path: str, name: str) -> None:
@@ -83,9 +118,10 @@ def _model(data: bytes, name: str, path: Path, beside: dict[str, Any]) -> dict[s
     from valleylight.core.stage import read_glb
     from valleylight.core.stage.arrival import arrive, sheet_of
 
-    made = arrive(data, name)
+    made = arrive(data, name, _tell)
     converted(path).write_bytes(made.glb)
     before = read_glb(Path(beside["before"]).read_bytes(), "the one before") if beside.get("before") else None
+    _tell("Looking it over", 0.75)
     sheet = sheet_of(made.stage, name, made.metres, before, tuple(beside.get("dressed", ())))
     return sheet.model_dump(mode="json")
 

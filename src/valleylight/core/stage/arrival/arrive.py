@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
 
@@ -16,6 +17,8 @@ from valleylight.core.stage.model import StageData
 
 READ = ("glb", "gltf", "obj", "ply", "stl", "dae", "ifc", *USD_KINDS)
 _EXPORT = "Export it as glTF (.glb), USD, IFC, OBJ, COLLADA (.dae), PLY or STL"
+#: Hears what is being done, and which share 0 to 1 of all is.
+Tell = Callable[[str, float], None]
 #: A model that is too large in the unit it is said to have is looked at once more in a thousandth of it.
 _THOUSANDTH = 0.001
 
@@ -29,11 +32,17 @@ class Arrived:
     metres: float | None
 
 
-def arrive(data: bytes, name: str) -> Arrived:
-    """Read a model of any kind of `READ`, alone or in a zip with its files. Raises InputError that names the file at fault."""
+def arrive(data: bytes, name: str, tell: Tell = lambda words, share: None) -> Arrived:
+    """Read a model of any kind of `READ`, alone or in a zip with its files. `tell` hears what is being done, and which share of all is.
+    Raises InputError that names the file at fault."""
+    tell("Opening it", 0.02)
     bundle = opened(data, name)
     path, kind = _model_in(bundle, name)
-    glb, metres, likely, words = _as_glb(bundle, path, kind)
+    tell("Reading its shapes", 0.05)
+    glb, metres, likely, words = _as_glb(
+        bundle, path, kind, lambda share: tell("Reading its shapes", 0.05 + 0.4 * share)
+    )
+    tell("Reading its surfaces and pictures", 0.45)
     stage, unit = _read(glb, path if len(bundle.files) > 1 else name, likely)
     glb = with_words(glb, words, unit)
     if words:
@@ -41,7 +50,9 @@ def arrive(data: bytes, name: str) -> Arrived:
     return Arrived(glb, stage, metres)
 
 
-def _as_glb(bundle: Bundle, path: str, kind: str) -> tuple[bytes, float | None, float, list[str]]:
+def _as_glb(
+    bundle: Bundle, path: str, kind: str, tell: Callable[[float], None]
+) -> tuple[bytes, float | None, float, list[str]]:
     """A model as glTF, the metres of its unit where they are stated, those that are likely, and words. Readers are loaded when needed."""
     held = bundle.files[path]
     if kind == "glb":
@@ -52,7 +63,7 @@ def _as_glb(bundle: Bundle, path: str, kind: str) -> tuple[bytes, float | None, 
     if kind == "ifc":
         from valleylight.core.stage.arrival.ifc import read_ifc
 
-        return (made := read_ifc(held, path))[0], 1.0, 1.0, made[1]
+        return (made := read_ifc(held, path, tell))[0], 1.0, 1.0, made[1]
     if kind in USD_KINDS:
         from valleylight.core.stage.arrival.usd import read_usd
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
+from collections.abc import Callable
 from typing import Any
 
 import ifcopenshell
@@ -27,15 +28,15 @@ _FAR_M = 1000.0
 _REMEDY = "Export the building model again, as IFC 4 or as glTF"
 
 
-def read_ifc(data: bytes, path: str) -> tuple[bytes, list[str]]:
-    """A building model as glTF in metres, and words. Raises InputError that names the file and what is wrong with it."""
+def read_ifc(data: bytes, path: str, tell: Callable[[float], None] = lambda share: None) -> tuple[bytes, list[str]]:
+    """A building model as glTF in metres, and words; `tell` hears which share of its elements is read. Raises InputError that names the file and what is wrong with it."""
     if not data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"ISO-10303-21"):
         raise InputError("it does not begin as a building model does (ISO-10303-21)", path, _REMEDY)
     if b"END-ISO-10303-21" not in data[-4096:]:
         raise InputError("the file is cut off: its last line is not there", path, "Copy it again, or export it again")
     try:
         file = ifcopenshell.file.from_string(data.decode("utf-8", "replace"))
-        return _Reader(file, path).glb()
+        return _Reader(file, path).glb(tell)
     except (InputError, MemoryError):
         raise
     except Exception as error:  # whatever the library met means that the file is not as it should be
@@ -50,15 +51,18 @@ class _Reader:
         self._model, self._words = Model(), list[str]()
         self._things: dict[str, tuple[int, NDArray[np.float64]]] = {}
 
-    def glb(self) -> tuple[bytes, list[str]]:
+    def glb(self, tell: Callable[[float], None]) -> tuple[bytes, list[str]]:
         settings = ifcopenshell.geom.settings()
         iterator = ifcopenshell.geom.iterator(settings, self._file, 2, exclude=list(_UNSEEN))
-        lost = solid = 0
+        lost = solid = told = 0
         if iterator.initialize():
             while True:
                 made = self._take(iterator.get())
                 lost += made is None
                 solid += made is False
+                if iterator.progress() > told:
+                    told = iterator.progress()
+                    tell(told / 100)
                 if not iterator.next():
                     break
         if not self._model.places:

@@ -25,14 +25,18 @@ from valleylight.server.web.routes.edits import announced
 from valleylight.server.web.schemas.projects import ProjectState
 from valleylight.server.web.schemas.stage import Arrival, ArrivalChoices, StageFigures
 from valleylight.server.web.trial import converted, tried
+from valleylight.server.web.underway import Underway
 
 router = APIRouter(prefix="/api/projects", tags=["models"])
+Ticket = Annotated[
+    str | None, Query(pattern="^[A-Za-z0-9-]{8,64}$", description="A name made up for it, to ask how far it is and to stop it")
+]
 Replace = Annotated[str | None, Query(max_length=64, description="Key of the thing on the stage it stands in for")]
 
 
 @router.post("/{slug}/models", status_code=201)
 async def upload_model(
-    slug: str, name: FileName, request: Request, here: Here, hand: Hand = "", replace: Replace = None
+    slug: str, name: FileName, request: Request, here: Here, hand: Hand = "", replace: Replace = None, ticket: Ticket = None
 ) -> ProjectState:
     """Put a model, sent as the body, on the stage as its arrival sheet proposes; beside the others, or in place of one of them.
 
@@ -40,14 +44,17 @@ async def upload_model(
     looked at. It is kept as glTF binary. Surfaces set by hand stay with the names of their materials; its layers join those of the
     project. A file that stands there already is refused.
     """
-    arrival = await _arrived(slug, plain(name), request, here, replace)
+    arrival = await _arrived(slug, plain(name), request, here, replace, ticket)
     return await run_in_threadpool(_take, slug, arrival.key, None, here, hand)
 
 
 @router.post("/{slug}/arrivals", status_code=201)
-async def receive_model(slug: str, name: FileName, request: Request, here: Here, replace: Replace = None) -> Arrival:
-    """Read a model, sent as the body, and say what is in it and how it would be set on the stage. The project stays as it is."""
-    return await _arrived(slug, plain(name), request, here, replace)
+async def receive_model(
+    slug: str, name: FileName, request: Request, here: Here, replace: Replace = None, ticket: Ticket = None
+) -> Arrival:
+    """Read a model, sent as the body, and say what is in it and how it would be set on the stage. The project stays as it is. By the
+    ticket it can be asked how far it is, and be stopped."""
+    return await _arrived(slug, plain(name), request, here, replace, ticket)
 
 
 @router.post("/{slug}/arrivals/{key}")
@@ -56,17 +63,28 @@ def take_arrival(slug: str, key: str, choices: ArrivalChoices, here: Here, hand:
     return _take(slug, key, choices, here, hand)
 
 
-async def _arrived(slug: str, name: str, request: Request, here: Here, replace: str | None) -> Arrival:
+async def _arrived(
+    slug: str, name: str, request: Request, here: Here, replace: str | None, ticket: str | None
+) -> Arrival:
+    with here.underway.begun(ticket) as underway:
+        return await _read(slug, name, request, here, replace, underway)
+
+
+async def _read(slug: str, name: str, request: Request, here: Here, replace: str | None, underway: Underway) -> Arrival:
     held = await described(slug)
     beside: dict[str, Any] = {}
     if replace is not None:
         old = find(held.placements, replace, "thing on the stage")
         beside = {"before": str(here.files.path(old.asset)), "dressed": list(held.stage.surfaces)}
-    data = await here.files.receive(request.stream(), here.settings.largest_model_bytes, name)
+    length = request.headers.get("content-length", "")
+    chunks = underway.counted(request.stream(), int(length) if length.isdecimal() else None, name)
+    data = await here.files.receive(chunks, here.settings.largest_model_bytes, name)
+    underway.tell("Waiting for its turn", 0.0)
     aside = await run_in_threadpool(here.files.set_aside, data)
     try:
-        found = await tried("model", aside, name, beside)
+        found = await tried("model", aside, name, beside, underway)
         glb = await run_in_threadpool(converted(aside).read_bytes)
+        underway.check(name)
     finally:
         aside.unlink(missing_ok=True)
         converted(aside).unlink(missing_ok=True)

@@ -49,6 +49,13 @@ class Arrival(BaseModel):
     axes: dict[UpAxis, list[list[float]]] = Field(description="Turns (3, 3) that set an axis of the file upright")
 
 
+class ArrivalProgress(BaseModel):
+    """What is being done with a model on its way in, and which share 0 to 1 of that is done."""
+
+    words: str
+    share: float
+
+
 class ArrivalChoices(Asked):
     """How a model is taken, and what of it."""
 
