@@ -15,7 +15,7 @@ from PIL import Image
 
 from tests import glb
 from tests.glb import packed, square
-from valleylight.core.colour.rgb import srgb_decode, srgb_encode
+from valleylight.core.colour.rgb import srgb_encode
 from valleylight.core.errors import InputError
 from valleylight.core.stage import StageData, read_glb
 
@@ -271,14 +271,16 @@ def half(linear: float) -> np.ndarray:
     return pixels
 
 
-def test_a_picture_of_what_shines_gives_as_much_light_as_its_mean():
+def test_a_picture_of_what_shines_is_kept():
     doc = Doc()
     reference = {"index": doc.picture(half(0.6))}
     strength = {"KHR_materials_emissive_strength": {"emissiveStrength": 1000.0}}
     stage = doc.material(emissiveTexture=reference, emissiveFactor=[1, 0.5, 0], extensions=strength).read()
-    mean = srgb_decode(half(0.6) / 255.0).mean()
-    assert stage.materials[0].emission == pytest.approx((1000 * mean, 500 * mean, 0), rel=1e-6)
-    assert stage.textures == () and "shines" in " ".join(stage.notes)
+    made = stage.materials[0]
+    assert made.emission == pytest.approx((1000, 500, 0), rel=1e-6) and stage.notes == ()
+    assert (stage.textures[made.emission_texture].pixels == half(0.6)).all() and made.base_texture == -1
+    # What does not shine needs no picture of it.
+    assert doc.material(emissiveTexture=reference, emissiveFactor=[0, 0, 0]).read().textures == ()
 
 
 def test_pictures_of_coat_and_transmission_count_by_their_mean():

@@ -159,7 +159,7 @@ def _finish() -> None:
     apply(picture, look.model_copy(update={"treatments": lively}))
 
 
-# Signatures by letter: scene, work, vertex, paint, light, segment (G), address, place (T), sunlit place (Q), integer, number, seed of a pixel, truth. One that no longer
+# Signatures by letter: scene, work, vertex, paint, light, segment (G), address, place (T), shares of corners (D), sunlit place (Q), integer, number, seed of a pixel, truth. One that no longer
 # fits what the integrator asks for costs time, nothing else.
 _Ahead = tuple[tuple[Any, str], ...]
 _AIR: _Ahead = ((shafts.through_air, "SWiiGfA"),)
@@ -168,7 +168,7 @@ _SURFACES: _Ahead = (
     (shafts.beams, "SWiGA"),
     (paint.paint_at, "SiffVfffb"),
     (emission.from_beyond, "SWiGfffbb"),
-    (emission.given_off, "SWiiiGVffbf"),
+    (emission.given_off, "SWiiiDGVffbf"),
     (photons.gather, "SVPWifff"),
     (direct.ask_lamp, "SWiTVPifffLi"),
     (direct.ask_surface, "SWiTVPffL"),
@@ -192,7 +192,7 @@ def _ahead(kernels: _Ahead, scene: RenderScene) -> None:
         "S": Held(numba.typeof(scene.arrays)), "W": Held(numba.typeof(work)), "V": _record(Vertex), "P": _record(Paint),
         "L": _record(Light), "G": _record(Segment), "A": types.NamedTuple((whole, pixel, whole, whole), Address),
         "T": types.UniTuple(number, 3), "Q": types.Tuple((whole, number, number, number)), "i": whole, "f": number, "p": pixel,
-        "b": types.boolean,
+        "b": types.boolean, "D": types.UniTuple(number, 2),
     }  # fmt: skip
     for compile_me, signature in kernels:
         compile_me.compile(tuple(letters[letter] for letter in signature))

@@ -14,6 +14,7 @@ const CHANNELS: [Channel, string, string][] = [
   ["normal", "Relief", "a normal map, green up"],
   ["height", "Height", "white is high"],
   ["opacity", "Opacity", "black is cut out"],
+  ["light", "Light", "multiplies what it gives off, by the model’s own uv"],
 ];
 
 interface Props {
@@ -38,7 +39,9 @@ export function Pictures({ surface, put }: Props) {
       put(
         {
           pictures: { height_m: 0.01, ...held, [channel]: made.asset },
-          laying: surface.laying ?? { by: "box", tile_m: 1, turn_deg: 0, shift_m: [0, 0] },
+          ...(channel === "light"
+            ? {}
+            : { laying: surface.laying ?? { by: "box", tile_m: 1, turn_deg: 0, shift_m: [0, 0] } }),
           // A picture is seen as it is; numbers multiply it.
           ...(channel === "colour" && !held?.colour ? { base: [1, 1, 1] } : {}),
           ...(channel === "roughness" && !held?.roughness ? { roughness: 1 } : {}),

@@ -27,6 +27,7 @@ class Surface:
     transmission: float = 0.0
     translucency: float = 0.0
     emission_cd_m2: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    shining: NDArray[np.uint8] | None = None  # picture of what it gives off
     texture: NDArray[np.uint8] | None = None
     relief: NDArray[np.uint8] | None = None
     relief_scale: float = 1.0
@@ -245,6 +246,7 @@ def _material(s: Surface, texture: Any) -> g.Material:
         if s.relief is not None
         else None,
         emissiveFactor=[v / strength for v in s.emission_cd_m2] if strength > 0 else [0, 0, 0],
+        emissiveTexture=g.TextureInfo(index=texture(s.shining, False)) if s.shining is not None else None,
         extensions=extensions,
         doubleSided=True,
         alphaMode="MASK" if s.cut_out else "BLEND" if s.opacity < 1 else "OPAQUE",

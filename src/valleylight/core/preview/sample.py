@@ -64,14 +64,10 @@ def sample_picture(
 
 def _with_its_own(material: Material, textures: tuple[Texture, ...]) -> tuple[Material, tuple[Texture, ...]]:
     """The material with only those pictures of the stage that it uses: laying out all of them would take longest."""
-    base, relief, rough, alpha = old = (
-        material.base_texture, material.relief_texture, material.rough_texture, material.alpha_texture
-    )  # fmt: skip
-    used = sorted(set(old) - {-1})
+    slots = ("base_texture", "relief_texture", "rough_texture", "alpha_texture", "emission_texture")
+    used = sorted({getattr(material, slot) for slot in slots} - {-1})
     new = {-1: -1, **{k: at for at, k in enumerate(used)}}
-    own = replace(
-        material, base_texture=new[base], relief_texture=new[relief], rough_texture=new[rough], alpha_texture=new[alpha]
-    )
+    own = replace(material, **{slot: new[getattr(material, slot)] for slot in slots})  # type: ignore[arg-type]
     return own, tuple(textures[k] for k in used)
 
 

@@ -31,6 +31,7 @@ class Pictures(Part):
     height: Sha256 | None = Field(None, description="Height; in place of a normal map")
     height_m: float = Field(0.01, gt=0, le=1, description="Height of white over black")
     opacity: Sha256 | None = Field(None, description="Cut out where it is below half")
+    light: Sha256 | None = Field(None, description="Multiplies what it gives off; lies by the model's own uv")
 
 
 class Laying(Part):
@@ -103,7 +104,9 @@ class Surface(Part):
     def files(self) -> tuple[str, ...]:
         """SHA-256 of the files of its pictures."""
         p = self.pictures
-        return () if p is None else tuple(f for f in (p.colour, p.roughness, p.normal, p.height, p.opacity) if f)
+        return (
+            () if p is None else tuple(f for f in (p.colour, p.roughness, p.normal, p.height, p.opacity, p.light) if f)
+        )
 
 
 class ObjectFlags(Part):

@@ -121,7 +121,7 @@ def _places(
 def _with_textures_from(material: Material, first: int) -> Material:
     if first == 0:
         return material
-    slots = ("base_texture", "relief_texture", "rough_texture", "alpha_texture")
+    slots = ("base_texture", "relief_texture", "rough_texture", "alpha_texture", "emission_texture")
     return replace(material, **{k: getattr(material, k) + first for k in slots if getattr(material, k) >= 0})  # type: ignore[arg-type]
 
 

@@ -20,7 +20,7 @@ from valleylight.core.colour.rgb import LUMINANCE, srgb_encode
 from valleylight.core.errors import InputError
 from valleylight.core.stage.model import Texture
 
-Channel = Literal["colour", "roughness", "normal", "height", "opacity"]
+Channel = Literal["colour", "roughness", "normal", "height", "opacity", "light"]
 CHANNELS: tuple[Channel, ...] = get_args(Channel)
 #: What a picture may hold, in pixels on a side and in all, and what is kept of one on a side.
 MOST_SIDE, MOST_PIXELS, KEPT_SIDE = 16384, 268_000_000, 4096
@@ -172,8 +172,8 @@ def _of_channel(pixels: NDArray[np.float32], channel: Channel, floating: bool, w
     """Codes of a channel: (H, W, 3) for colours and normals, (H, W) for the rest; heights 0 to 65535, all else 0 to 255."""
     channels = pixels.shape[2]
     colours = pixels[..., :3] if channels >= 3 else np.repeat(pixels[..., :1], 3, axis=2)
-    if channel == "colour":
-        if channels in (2, 4) and float(pixels[..., -1].min()) < 1:
+    if channel in ("colour", "light"):
+        if channel == "colour" and channels in (2, 4) and float(pixels[..., -1].min()) < 1:
             words.append("its alpha was left out; bring it in as opacity as well")
         return np.round(255 * (srgb_encode(colours) if floating else colours))
     if channel == "normal":

@@ -15,6 +15,7 @@ from valleylight.core.stage.model import Material, Mesh, StageData, Texture
 #: Material slots of the channels.
 SLOTS: dict[Channel, str] = {
     "colour": "base_texture", "roughness": "rough_texture", "normal": "relief_texture", "height": "relief_texture", "opacity": "alpha_texture",
+    "light": "emission_texture",
 }  # fmt: skip
 #: Units lie by box where nobody says otherwise.
 BY_BOX = Laying()
@@ -34,6 +35,7 @@ def pictures_of(surface: Surface) -> dict[Channel, str]:
     named: dict[Channel, str | None] = {
         "colour": wanted.colour, "roughness": wanted.roughness, "normal": wanted.normal,
         "height": None if wanted.normal else wanted.height, "opacity": wanted.opacity,
+        "light": wanted.light,
     }  # fmt: skip
     return {channel: asset for channel, asset in named.items() if asset}
 
@@ -56,7 +58,7 @@ def dressed(
         aspect = None
         for channel, asset in pictures_of(surface).items():
             shape = picture(PictureOf(asset, channel))
-            aspect = aspect or shape.aspect
+            aspect = aspect or (None if channel == "light" else shape.aspect)
             stretch = (laying.tile_height_m / laying.tile_m / shape.aspect) if laying and laying.tile_height_m else 1.0
             key = PictureOf(asset, channel, round(stretch, 6) if channel == "height" else 1.0)
             if key not in asked:

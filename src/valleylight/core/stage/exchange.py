@@ -32,6 +32,7 @@ NAMES: dict[Channel, tuple[str, ...]] = {
     "colour": ("colour", "color", "basecolor", "basecolour", "albedo", "diffuse", "diff", "col"),
     "roughness": ("roughness", "rough", "rgh"), "normal": ("normal", "normals", "nrm", "nor", "normalgl", "gl"),
     "height": ("height", "displacement", "disp", "bump"), "opacity": ("opacity", "alpha", "mask"),
+    "light": ("light", "emission", "emissive", "emit"),
 }  # fmt: skip
 #: Words of names for pictures that say nothing here, or that point green down.
 LEFT_OUT = ("ao", "occlusion", "ambientocclusion", "metal", "metallic", "metalness", "specular", "gloss", "glossiness")
@@ -126,6 +127,7 @@ def _material(name: str, s: Surface, pictures: Mapping[Channel, bytes], texture:
         ),
         normalTexture=g.NormalMaterialTexture(index=texture(relief).index, scale=s.relief) if relief else None,
         emissiveFactor=[v / max(strength, 1) for v in s.emission_cd_m2],
+        emissiveTexture=texture(pictures["light"]) if "light" in pictures else None,
         alphaMode="MASK" if "opacity" in pictures else "OPAQUE", alphaCutoff=0.5 if "opacity" in pictures else None, doubleSided=True,
         extensions={f"KHR_materials_{k}": v for k, v in told.items() if v},
         extras={"surface": s.model_dump(mode="json", exclude={"pictures"}, exclude_defaults=True)},
@@ -233,7 +235,7 @@ def _pictures_of(stage: StageData, material: Material, words: list[str]) -> dict
     found: dict[Channel, Kept] = {}
     slots: tuple[tuple[Channel, int, int | None], ...] = (
         ("colour", material.base_texture, None), ("roughness", material.rough_texture, 1), ("normal", material.relief_texture, None),
-        ("opacity", material.alpha_texture, 0),
+        ("opacity", material.alpha_texture, 0), ("light", material.emission_texture, None),
     )  # fmt: skip
     for channel, number, plane in slots:
         if number < 0:
@@ -279,7 +281,7 @@ def _from_pictures(bundle: Bundle, name: str) -> Taken:
         raise InputError(
             "there is no picture of a channel in it",
             name,
-            "Name the pictures by what they say: colour, roughness, normal, height, opacity",
+            "Name the pictures by what they say: colour, roughness, normal, height, opacity, light",
         )
     surface = _checked(
         raw.get("surface", {"base": [1, 1, 1], "laying": {}, "roughness": 1.0 if "roughness" in found else 0.8}),

@@ -26,7 +26,7 @@ class Texture:
 
 @dataclass(frozen=True)
 class Material:
-    """One surface as the tracer takes it. Reflectances 0 to 1 in linear RGB; `emission` in cd/m2 linear RGB; `tint` is
+    """One surface as the tracer takes it. Reflectances 0 to 1 in linear RGB; `emission` in cd/m2 linear RGB, multiplied by the picture `emission_texture` where there is one, which lies by the model's own uv; `tint` is
     what a thin pane passes at normal incidence, or a solid at `tint_depth_m`, without the loss by reflection; `relief`
     scales the normal map; `uv_m` is how many metres of the stage one turn of its own uv is, where it is laid by that; textures are numbers in the stage, -1 for none. The fields of the artist's `Surface` keep
     their meaning here."""
@@ -54,6 +54,7 @@ class Material:
     relief_texture: int = -1
     rough_texture: int = -1
     alpha_texture: int = -1
+    emission_texture: int = -1
     alpha_cutoff: float = 0.5
     relief: float = 1.0
     laying: Laying | None = None
@@ -97,7 +98,9 @@ class Material:
     def made_of(self, s: Surface) -> Material:
         """This material with the artist's surface in its place; it keeps its name and, if wanted, its pictures."""
         without: dict[str, Any] = (
-            {} if s.keep_picture else {"base_texture": -1, "relief_texture": -1, "rough_texture": -1}
+            {}
+            if s.keep_picture
+            else {"base_texture": -1, "relief_texture": -1, "rough_texture": -1, "emission_texture": -1}
         )
         return replace(
             self, base=s.base, roughness=s.roughness, diffuse_roughness=s.diffuse_roughness, specular=s.gloss,

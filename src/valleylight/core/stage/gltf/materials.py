@@ -92,6 +92,7 @@ class Materials:
         if glossy:
             base, roughness, metal, specular = self._of_glossiness(glossy, number, name)
             base_picture, rough_picture = glossy.get("diffuseTexture"), None
+        shines = colour_of(source.emissiveFactor, most=1e9)  # in cd/m2, with its strength
         opacity = base[3] if len(base) > 3 else 1.0
         # Many exporters of drawings write window panes as see-through colour: light would not get through paint.
         pane = source.alphaMode == "BLEND" and opacity < SEEN_THROUGH and transmission < 0.5
@@ -125,7 +126,8 @@ class Materials:
             tint_depth_m=number(volume.get("attenuationDistance"), 1000.0, 1000.0, 1e-6) if solid else 0.1,
             translucency=number(through.get("diffuseTransmissionFactor"), 0.0),
             through_tint=colour_of(back) if back else None,
-            emission=self._emission(source, colour_of(source.emissiveFactor, most=1e9), strength, where, name),
+            emission=(shines[0] * strength, shines[1] * strength, shines[2] * strength),
+            emission_texture=self._pictures.texture(source.emissiveTexture, where) if max(shines) > 0 else -1,
             coat=factor(coat, "clearcoatFactor", "clearcoatTexture", 0, "the clear coat"),
             coat_roughness=number(coat.get("clearcoatRoughnessFactor"), 0.0),
             sheen=colour_of(sheen.get("sheenColorFactor")),
@@ -152,22 +154,13 @@ class Materials:
             return [*specular, *base[3:4]], roughness, 1.0, 1.0
         return base, roughness, 0.0, min(max(specular) / PLAIN_SPECULAR, 1.0)
 
-    def _emission(self, source: Any, factor: Rgb, strength: float, where: str, name: str) -> Rgb:
-        """cd/m2; a picture of it counts by its mean, so that as much light is given."""
-        mean = self._pictures.mean(source.emissiveTexture, where, coded=True) if max(factor) > 0 else None
-        if mean is None:
-            mean = np.ones(3)
-        else:
-            self._notes.add(f"The picture of what shines on material {name!r} is taken as its mean.")
-        red, green, blue = (float(v * strength * m) for v, m in zip(factor, mean, strict=True))
-        return red, green, blue
-
     def _laying(self, source: Any, name: str) -> Laying:
         """How the picture of the colour lies, else of what else there is; others that lie otherwise are named."""
         pbr = source.pbrMetallicRoughness or pygltflib.PbrMetallicRoughness()
         glossy = (source.extensions or {}).get("KHR_materials_pbrSpecularGlossiness")
         first = glossy.get("diffuseTexture") if isinstance(glossy, dict) else pbr.baseColorTexture
-        told = [_told(r) for r in (first, source.normalTexture, pbr.metallicRoughnessTexture) if r is not None]
+        others = (source.normalTexture, pbr.metallicRoughnessTexture, source.emissiveTexture)
+        told = [_told(r) for r in (first, *others) if r is not None]
         if not told:
             return Laying()
         if any(other != told[0] for other in told[1:]):

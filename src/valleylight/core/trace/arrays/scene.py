@@ -49,7 +49,7 @@ class SceneArrays(NamedTuple):
     grid_counts: NDArray[np.int64]  # (3,)
     grid_cdf: NDArray[np.float32]  # (cells, L + 1)
     emitters: NDArray[np.float32]  # (E, 16)
-    emitter_triangle: NDArray[np.int64]  # (E,) their triangle records, -1 for those that cast no shadow
+    emitter_triangle: NDArray[np.int64]  # (E,) their triangle records k, -2 - k for those that cast no shadow
     emitter_cdf: NDArray[np.float64]  # (1, E + 1)
     air: NDArray[np.float64]  # (21,)
     net: NDArray[np.float64]  # (11,) region, cell size, cells, radius of the photons

@@ -122,8 +122,10 @@ def step(scene, work, row, asked, used):
     met = rays.recall(work, row)
     way = F64(work.ray[rays.FAR]) if met else FAR
     k, m, body, u, v, facing, eps, edge = zero, zero, zero, 0.0, 0.0, 0.0, 0.0, 1e9
+    within = (0.0, 0.0)
     qx, qy, qz, gx, gy, gz, nx, ny, nz = 0.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 1.0
     if met:
+        within = (F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V]))
         k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = meet(scene, work, dx, dy, dz, rough)
         if scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 and cut_out(scene, m, u, v):
             p[row, layout.SKIPPED] += 1.0
@@ -182,7 +184,7 @@ def step(scene, work, row, asked, used):
     density = p[row, layout.DENSITY]
     if scene.materials[m, layout.LIT] > 0.0 and not (drifting and density == 0.0):
         since = Segment(px, py, pz, dx, dy, dz, way, tr, tg, tb)
-        given_off(scene, work, sample, k, m, since, vertex, abs(facing), density, mirrored, limit)
+        given_off(scene, work, sample, k, m, within, since, vertex, abs(facing), density, mirrored, limit)
     p[row, layout.DRIFTING] = 0.0
     paint = paint_at(
         scene,

@@ -12,7 +12,7 @@ import math
 
 import numpy as np
 
-from valleylight.core.jit.compiled import kernel
+from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.jit.fast import arccos, sincos_turns, turns_of
 from valleylight.core.lamps import record
 from valleylight.core.lamps.record import (
@@ -174,11 +174,17 @@ def weigh_cells(lamps, profiles, box, counts, which, weights, first, last):
             weights[cell, k] = colour * (greatest + 0.05 * mean) / d2
 
 
+@part
+def within_triangle(u, v):
+    """Shares of the second and third corner of a place uniform in a triangle (J. Arvo, 1995: square-root map)."""
+    r = math.sqrt(u)
+    return 1.0 - r, v * r
+
+
 @kernel
 def triangle_point(emitters, k, u, v):
-    """A point uniform on emitting triangle k (J. Arvo, 1995: square-root map)."""
-    r = math.sqrt(u)
-    a, b = 1.0 - r, v * r
+    """A point uniform on emitting triangle k."""
+    a, b = within_triangle(u, v)
     return (
         emitters[k, layout.EMITTER_CORNER]
         + a * emitters[k, layout.EMITTER_EDGE_1]

@@ -22,6 +22,7 @@ from valleylight.core.trace.lights import daylight, lamplight
 from valleylight.core.trace.media import air
 from valleylight.core.trace.nextevent.passage import BLOCKS, CLEAR, FAR, shade, short_of, through_glass
 from valleylight.core.trace.sampling.sobol import hash32, power_heuristic
+from valleylight.core.trace.textures.lookup import lookup
 
 U32, I64, F64 = np.uint32, np.int64, np.float64
 
@@ -184,6 +185,19 @@ def ask_lamp(scene, work, asked, place, vertex, paint, lamp, chance, u, v, light
 
 
 @kernel
+def pictured(scene, k, a, b):
+    """What the picture of what shines makes of it within triangle k, at shares a and b of its second and third corner."""
+    t = scene.triangles
+    number = int(scene.materials[int(t[k, layout.TRIANGLE_MATERIAL]), layout.EMISSION_TEXTURE])
+    if number < 0:
+        return 1.0, 1.0, 1.0
+    c, w = 1.0 - a - b, layout.TRIANGLE_UV
+    u = c * t[k, w] + a * t[k, w + 2] + b * t[k, w + 4]
+    v = c * t[k, w + 1] + a * t[k, w + 3] + b * t[k, w + 5]
+    return lookup(scene.pixels, scene.texture_info, scene.decode, number, u, v)
+
+
+@kernel
 def ask_surface(scene, work, asked, place, vertex, paint, u, v, light):
     """A ray from a place to a point of an emitting triangle, drawn by luminance times area."""
     ox, oy, oz = place
@@ -204,13 +218,16 @@ def ask_surface(scene, work, asked, place, vertex, paint, u, v, light):
         return asked
     own = chance / t[which, layout.EMITTER_AREA] * d2 / cosine
     ray = ShadowRay(lx, ly, lz, 0.9999 * d - vertex.lift, rays.OPAQUE | rays.BODY, BLOCKS, luck_of(u, v))
+    number = scene.emitter_triangle[which]
+    a, b = lamplight.within_triangle(u, v)
+    red, green, blue = pictured(scene, number if number >= 0 else -2 - number, a, b)
     found_there = Light(
-        light.red * t[which, layout.EMITTER_LIGHT] / own, light.green * t[which, layout.EMITTER_LIGHT + 1] / own,
-        light.blue * t[which, layout.EMITTER_LIGHT + 2] / own,
+        light.red * t[which, layout.EMITTER_LIGHT] * red / own, light.green * t[which, layout.EMITTER_LIGHT + 1] * green / own,
+        light.blue * t[which, layout.EMITTER_LIGHT + 2] * blue / own,
     )  # fmt: skip
     asks = ask(work, asked, vertex, paint, ray, found_there, work.settings[layout.GROUP_SURFACES], own)
     if asks > asked:
-        work.questions[asked, layout.ASK_TRIANGLE] = scene.emitter_triangle[which]
+        work.questions[asked, layout.ASK_TRIANGLE] = number
     return asks
 
 

@@ -11,7 +11,7 @@ from valleylight.core.lamps import record
 from valleylight.core.sky.cloudshadow import through_cloud
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.lights import daylight, lamplight
-from valleylight.core.trace.nextevent.direct import LEAST_FACE, add
+from valleylight.core.trace.nextevent.direct import LEAST_FACE, add, pictured
 from valleylight.core.trace.sampling.sobol import power_heuristic
 
 F64 = np.float64
@@ -57,8 +57,9 @@ def from_beyond(scene, work, sample, segment, total, density, limit, gathered, m
 
 
 @kernel
-def given_off(scene, work, sample, k, m, segment, vertex, facing, density, mirrored, limit):
-    """Light that a surface gives off itself at a vertex, towards the viewer; the segment begins where the path was last scattered."""
+def given_off(scene, work, sample, k, m, within, segment, vertex, facing, density, mirrored, limit):
+    """Light that a surface gives off itself at a vertex, towards the viewer; the segment begins where the path was last scattered.
+    `within` are the shares of the second and third corner of its triangle there."""
     px, py, pz, dx, dy, dz, _, tr, tg, tb = segment
     fixture = int(scene.triangles[k, layout.TRIANGLE_FIXTURE]) - 1
     if fixture >= 0:
@@ -90,4 +91,5 @@ def given_off(scene, work, sample, k, m, segment, vertex, facing, density, mirro
         d2 = ex * ex + ey * ey + ez * ez
         w = power_heuristic(density, lum / work.settings[layout.EMITTED_TOTAL] * d2 / max(facing, 1e-6))
     group = int(work.settings[layout.GROUP_SURFACES])
-    add(work, sample, group, tr * w * t[m, e], tg * w * t[m, e + 1], tb * w * t[m, e + 2], limit)
+    r, g, b = pictured(scene, k, within[0], within[1])
+    add(work, sample, group, tr * w * t[m, e] * r, tg * w * t[m, e + 1] * g, tb * w * t[m, e + 2] * b, limit)

@@ -156,7 +156,7 @@ class Compiler:
         lamps, grid = self._fixtures.lamps(project, placed, groups)
         shape = self._shape(project, placed, worn.materials)
         geometry = shape.geometry
-        emits = self._emits(shape, table)
+        emits = self._emits(placed, shape, table)
         day = daylight_of(
             placed.description.site, placed.occasion, quality.sky_rows, lambda sky: self.picture(project, sky)
         )
@@ -215,7 +215,8 @@ class Compiler:
 
         def make() -> dict[str, object]:
             self._reduced.keep_only(worn.textures)
-            coloured = {m.base_texture for m in (*came.materials, *worn.materials)}
+            both = (*came.materials, *worn.materials)
+            coloured = {m.base_texture for m in both} | {m.emission_texture for m in both}
             return pictures(worn.textures, coloured, self._reduced)
 
         return self._pictures.get(key, make)
@@ -254,11 +255,14 @@ class Compiler:
 
         return _Shape(self._geometries.get(key, make), fast_key, key)
 
-    def _emits(self, shape: _Shape, table: NDArray[np.float32]) -> Emitters:
-        """The triangles of the stage that shine by themselves."""
-        triangles: NDArray[np.float32] = shape.geometry.arrays["triangles"]  # type: ignore[assignment]
+    def _emits(self, placed: Placed, shape: _Shape, table: NDArray[np.float32]) -> Emitters:
+        """The triangles of the stage that shine by themselves, and on others."""
+        geometry = shape.geometry
+        triangles: NDArray[np.float32] = geometry.arrays["triangles"]  # type: ignore[assignment]
+        flags = placed.description.stage.objects
+        silent = [k for k, name in enumerate(geometry.objects) if name in flags and not flags[name].sends]
         return self._emitters.get(
-            (shape.fast_key, table.tobytes()), lambda: emitters(triangles[: shape.geometry.world], table)
+            (shape.fast_key, table.tobytes()), lambda: emitters(triangles[: geometry.world], table, silent)
         )
 
     def _openings_of(self, placed: Placed, shape: _Shape, materials: tuple[Material, ...]) -> NDArray[np.float64]:

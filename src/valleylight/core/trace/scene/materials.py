@@ -79,6 +79,7 @@ def _row(m: Material, origin: NDArray[np.float64]) -> NDArray[np.float32]:
     row[layout.ROUGH_TEXTURE], row[layout.ALPHA_TEXTURE], row[layout.CUTOFF] = (
         m.rough_texture, m.alpha_texture, m.alpha_cutoff,
     )  # fmt: skip
+    row[layout.EMISSION_TEXTURE] = m.emission_texture
     row[layout.THROUGH] = m.translucency
     row[layout.LIT] = 1.0 if m.emits else 0.0
     row[layout.DIFFUSE_ROUGH] = m.diffuse_roughness
@@ -175,13 +176,18 @@ class Emitters(NamedTuple):
     total_cd: float
 
 
-def emitters(triangles: NDArray[np.float32], materials: NDArray[np.float32]) -> Emitters:
-    """What of the triangles (T, 32) shines by itself."""
-    numbers = np.flatnonzero(materials[triangles[:, layout.TRIANGLE_MATERIAL].astype(int), layout.LIT] > 0)
+def emitters(triangles: NDArray[np.float32], materials: NDArray[np.float32], silent: Collection[int] = ()) -> Emitters:
+    """What of the triangles (T, 32) shines by itself and on others; objects by number that are `silent` only look so."""
+    shines = materials[triangles[:, layout.TRIANGLE_MATERIAL].astype(int), layout.LIT] > 0
+    if silent:
+        shines &= ~np.isin(triangles[:, layout.TRIANGLE_OBJECT].astype(int), list(silent))
+    numbers = np.flatnonzero(shines)
     which = triangles[numbers]
     if not len(which):
         return Emitters(lamplight.NO_EMITTERS, np.zeros(0, np.int64), np.zeros((1, 1)), 1.0)
-    numbers[which[:, layout.TRIANGLE_SHADES] == 0.0] = -1
+    # Of those that cast no shadow the number is kept, but no ray has to meet them.
+    shadeless = which[:, layout.TRIANGLE_SHADES] == 0.0
+    numbers[shadeless] = -2 - numbers[shadeless]
     normal = np.cross(
         which[:, layout.three(layout.TRIANGLE_EDGE_1)],
         which[:, layout.three(layout.TRIANGLE_EDGE_2)],
