@@ -32,7 +32,8 @@ def test_members_of_families_are_sound(family, which):
     values = {} if which == "first" else corners(family, which == "most")
     data = made(family, values)
     stage = read_glb(data, family.key)
-    assert stage.notes == () and len(stage.instances) == 1
+    around = family.group == "Surroundings"
+    assert stage.notes == () and (len(stage.instances) == 1 or around)
     low, high = stage.bounds()
     told = {p.key: values.get(p.key, p.first) for p in family.parameters}
     for key, axis in SAYS.get(family.key, {}).items():
@@ -41,7 +42,7 @@ def test_members_of_families_are_sound(family, which):
         assert np.isfinite(mesh.points).all() and np.isfinite(mesh.uv).all()
         assert np.abs(np.linalg.norm(mesh.normals, axis=1) - 1).max() < 0.01
         assert 10 < len(mesh.triangles) < 120_000
-    if family.key not in ("pendant", "blind"):
+    if family.key not in ("pendant", "blind") and not around:
         assert -0.2 < low[2] < 0.06  # it stands on the floor, stones a little in it
     assert [f for f in findings(stage, stage.materials) if f.kind == "placeholder"] == []
 

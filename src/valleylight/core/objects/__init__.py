@@ -8,10 +8,16 @@ from functools import lru_cache
 
 from valleylight.core.errors import NotFoundError
 from valleylight.core.making.glb import Model, Thing, write_glb
-from valleylight.core.objects import furniture, outdoors, planting, things
+from valleylight.core.objects import furniture, outdoors, planting, surroundings, things
 from valleylight.core.objects.family import Family, Parameter
 
-FAMILIES: tuple[Family, ...] = (*furniture.FAMILIES, *things.FAMILIES, *planting.FAMILIES, *outdoors.FAMILIES)
+FAMILIES: tuple[Family, ...] = (
+    *furniture.FAMILIES,
+    *things.FAMILIES,
+    *planting.FAMILIES,
+    *outdoors.FAMILIES,
+    *surroundings.FAMILIES,
+)
 
 __all__ = ["FAMILIES", "Family", "Parameter", "family_of", "made"]
 

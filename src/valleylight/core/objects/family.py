@@ -38,6 +38,7 @@ class Family:
     build: Callable[[Model, Thing, Values], None]
     parameters: tuple[Parameter, ...] = ()
     grows: bool = False  # it is strewn and turned at will
+    only_seen: bool = False  # as a picture is: it casts no shadow and sends no light unless that is asked for
 
     def values(self, wanted: Values) -> dict[str, float]:
         """Every parameter, as wanted or at first. Raises InputError for one that is unknown or out of its limits."""

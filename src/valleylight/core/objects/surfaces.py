@@ -96,6 +96,10 @@ _ALL: dict[str, Callable[[], Surface]] = {
     "needles": _plain("Needles", (0.035, 0.06, 0.03), 0.7, specular=0.4, translucency=0.15),
     "grass": _plain("Grass blades", (0.11, 0.17, 0.05), 0.7, specular=0.4, translucency=0.35),
     "straw": _plain("Straw", (0.36, 0.3, 0.16), 0.8, specular=0.2, translucency=0.25),
+    "meadow": lambda: Surface("Meadow", roughness=0.95, specular=0.2, texture=t.meadow(41, True, 512), texture_m=14.0),
+    "stubble": lambda: Surface("Meadow, autumn", roughness=0.95, specular=0.2, texture=t.meadow(42, False, 512), texture_m=14.0),
+    "far earth": _plain("Earth, open", (0.16, 0.12, 0.08), 0.95, specular=0.1),
+    "far snow": _plain("Snow", (0.8, 0.81, 0.83), 0.9, specular=0.3),
     "petal": _plain("Petals, white", (0.7, 0.69, 0.64), 0.8, specular=0.1, translucency=0.35),
     "violet petal": _plain("Petals, violet", (0.24, 0.14, 0.4), 0.8, specular=0.1, translucency=0.35),
 }  # fmt: skip

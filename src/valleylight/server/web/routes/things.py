@@ -20,6 +20,7 @@ from valleylight.core.project.changes import Change
 from valleylight.core.project.description import Made, Placement, Project, UpAxis, find
 from valleylight.core.project.keys import free_name, key_for
 from valleylight.core.project.repeats import Strewn
+from valleylight.core.project.surface import ObjectFlags
 from valleylight.core.stage.arrival.units import metres_of_object
 from valleylight.core.stage.assembly import apart
 from valleylight.server.messages import questions as q
@@ -56,6 +57,7 @@ class _Chosen:
     parameters: dict[str, float]
     scale: float = 1.0
     up: UpAxis = "z"
+    only_seen: bool = False
 
 
 @router.get("/objects")
@@ -172,7 +174,7 @@ def _chosen(here: Context, key: str, parameters: dict[str, float]) -> _Chosen:
         return _Chosen(key, row.name, row.data["asset"], {}, row.data["scale"], row.data["up"])
     family = family_of(key)
     asset = storage.keep(here.files, made(family, parameters), "model", f"{family.key}.glb")
-    return _Chosen(key, family.name, asset, family.values(parameters))
+    return _Chosen(key, family.name, asset, family.values(parameters), only_seen=family.only_seen)
 
 
 @with_database
@@ -190,8 +192,11 @@ def _place(slug: str, wanted: ThingWanted, turn: float, here: Context, hand: str
             up=chosen.up, made=Made(family=chosen.key, parameters=chosen.parameters),
         )  # fmt: skip
         keys.append(key)
-        change = Change(part="placement", key=key, value=thing.model_dump(mode="json"))
-        return Edit(label=f"Place {name}"[:120], changes=[change])
+        changes = [Change(part="placement", key=key, value=thing.model_dump(mode="json"))]
+        if chosen.only_seen:
+            flags = ObjectFlags(casts_shadow=False, sends=False)
+            changes.append(Change(part="stage", at=["objects", name], value=flags.model_dump(mode="json")))
+        return Edit(label=f"Place {name}"[:120], changes=changes)
 
     row = edits.edit_from(slug, make, hand)
     return PartMade(key=keys[-1], project=announced(row, here, f"Place {chosen.name}"[:120], hand))
