@@ -320,3 +320,39 @@ def test_a_box_is_pointed_at_where_the_picture_shows_it(client, room):
         met = client.post(f"/api/projects/{room}/pick", json={**beside, "plan": above}).json()
         seen.append(met["thing"] == tree and met["point"][2] == pytest.approx(line["high"][2] - 0.1, abs=0.05))
     assert seen == [False, True, False]
+
+
+def test_one_is_made_independent_of_those_alike(client, room):
+    first = place(client, room, "table")["key"]
+    second = place(client, room, "table", (1.0, 3.0, 0.0))["key"]
+    made = {"family": "table", "parameters": {"length": 2.2}, "alone": True}
+    state = client.put(f"/api/projects/{room}/things/{first}/made", json=made).json()
+    assert thing_of(state, first)["made"]["parameters"]["length"] == 2.2
+    assert thing_of(state, second)["made"]["parameters"]["length"] != 2.2
+    assert thing_of(state, first)["asset"] != thing_of(state, second)["asset"]
+    # From now on they are no copies of each other.
+    made = {"family": "table", "parameters": {"length": 1.4}}
+    state = client.put(f"/api/projects/{room}/things/{second}/made", json=made).json()
+    assert thing_of(state, first)["made"]["parameters"]["length"] == 2.2
+
+
+def test_a_backdrop_is_only_seen_until_it_is_asked_for_more(client, room):
+    made = place(client, room, "backdrop", (0.0, 0.0, 0.0))
+    name = thing_of(made["project"], made["key"])["name"]
+    flags = made["project"]["description"]["stage"]["objects"][name]
+    assert (flags["seen"], flags["sends"], flags["casts_shadow"]) == (True, False, False)
+    back = client.post(f"/api/projects/{room}/undo").json()["description"]  # one step
+    assert name not in back["stage"]["objects"] and all(p["key"] != made["key"] for p in back["placements"])
+    assert "chair" not in str(place(client, room, "chair")["project"]["description"]["stage"]["objects"])
+
+
+def test_groups_are_kept_and_change_nothing_of_the_stage(client, room):
+    keys = [place(client, room, "stool", (x, 3.0, 0.0))["key"] for x in (1.0, 2.0)]
+    before = client.get(f"/api/projects/{room}/stage").json()
+    for key in keys:
+        edit(client, room, key, "group", "stools")
+    state = client.get(f"/api/projects/{room}").json()
+    assert [thing_of(state, key)["group"] for key in keys] == ["stools"] * 2
+    assert client.get(f"/api/projects/{room}/stage").json() == before
+    bad = {"part": "placement", "key": keys[0], "at": ["group"], "value": "not a key!"}
+    assert client.post(f"/api/projects/{room}/edits", json={"label": "x", "changes": [bad]}).status_code == 422

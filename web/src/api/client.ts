@@ -218,10 +218,16 @@ export const api = {
     `/api/objects/${family}/picture.png?values=${encodeURIComponent(JSON.stringify(values))}`,
   things: (slug: string) => get("/api/projects/{slug}/things", to(slug)),
   placeThing: (slug: string, body: ThingWanted) => post("/api/projects/{slug}/things", { ...to(slug), body }),
-  makeThing: (slug: string, key: string, family: string, parameters: Record<string, number>) =>
+  makeThing: (
+    slug: string,
+    key: string,
+    family: string,
+    parameters: Record<string, number>,
+    alone: boolean,
+  ) =>
     put("/api/projects/{slug}/things/{key}/made", {
       params: { path: { slug, key } },
-      body: { family, parameters },
+      body: { family, parameters, alone },
     }),
   leafShadow: (slug: string, body: Schemas["LeafWanted"]) =>
     post("/api/projects/{slug}/leafshadow", { ...to(slug), body }),

@@ -1225,7 +1225,8 @@ export interface paths {
         get?: never;
         /**
          * Make Anew
-         * @description Give a thing other numbers, or put another object in its place; where and how often it stands stays. Its linked copies follow.
+         * @description Give a thing other numbers, or put another object in its place; where and how often it stands stays. Its linked copies follow, unless
+         *     it is to be made independent of them.
          */
         put: operations["make_anew_api_projects__slug__things__key__made_put"];
         post?: never;
@@ -4359,6 +4360,11 @@ export interface components {
              */
             height_m: number;
             /**
+             * Light
+             * @description Multiplies what it gives off; lies by the model's own uv
+             */
+            light?: string | null;
+            /**
              * Normal
              * @description Normal map, green up
              */
@@ -4395,6 +4401,11 @@ export interface components {
         Placement: {
             /** Asset */
             asset: string;
+            /**
+             * Group
+             * @description Those of one group are taken in hand together
+             */
+            group?: string | null;
             /**
              * Hidden
              * @default false
@@ -6039,9 +6050,14 @@ export interface components {
         };
         /**
          * ThingMade
-         * @description Another object in the place of one, or the same with other numbers.
+         * @description Another object in the place of one, or the same with other numbers; of its linked copies as well, unless it is to be `alone`.
          */
         ThingMade: {
+            /**
+             * Alone
+             * @default false
+             */
+            alone: boolean;
             /** Family */
             family: string;
             /**
@@ -9764,7 +9780,7 @@ export interface operations {
             query: {
                 /** @description The name the file had, for people */
                 name: string;
-                channel: "colour" | "roughness" | "normal" | "height" | "opacity";
+                channel: "colour" | "roughness" | "normal" | "height" | "opacity" | "light";
             };
             header?: never;
             path?: never;

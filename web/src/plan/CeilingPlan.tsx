@@ -14,6 +14,7 @@ import { KindStrip } from "./KindStrip";
 import { type ArrangeFigures, Marks, type PlanTool, PlanTools, START_FIGURES } from "./PlanTools";
 import { PlanGround } from "./PlanGround";
 import { PlanThings } from "../things/PlanThings";
+import { CUT_M } from "../things/useSnapping";
 import { Section } from "./Section";
 import { home, keptInSight, objectsNear, round, wallsNear } from "./snapping";
 import { useKinds } from "./useKinds";
@@ -38,8 +39,6 @@ interface Props {
   /** Pointing at the plan: place in metres and the height it is cut at. */
   point?: (x: number, y: number, height: number) => void;
 }
-
-const CUT_M = 1.2;
 
 /** The plan on which fixtures are placed, moved and aimed; with the direct lux on the working plane. */
 export function CeilingPlan(props: Props) {
@@ -377,7 +376,7 @@ export function CeilingPlan(props: Props) {
               acts={acts}
             />
           ))}
-          <PlanThings {...{ slug, project, hands, unit }} snap={snapTo} still={!props.point} />
+          <PlanThings {...{ slug, project, hands, unit }} still={!props.point} />
         </svg>
         <span id="plan-keys" className="visually-hidden">
           Arrow keys move a cross, Enter places or points there, plus and minus zoom, N takes the next fixture

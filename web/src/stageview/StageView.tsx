@@ -9,6 +9,7 @@ import { useKinds } from "../plan/useKinds";
 import { useModels, useServer } from "../state/server";
 import { useStore } from "../state/store";
 import { useHand } from "../things/hand";
+import { useSnapping } from "../things/useSnapping";
 import { useThings } from "../things/useThings";
 import { Button } from "../ui/Button";
 import { classesOf } from "../ui/classes";
@@ -21,7 +22,7 @@ import styles from "./stageview.module.css";
 
 const cls = classesOf(roomStyles, styles);
 
-interface Props extends Room {
+interface Props extends Omit<Room, "snap"> {
   view: View;
   chooseKind: (key: string | null) => void;
   /** Open another view on the bench. */
@@ -43,8 +44,9 @@ export default function StageView(props: Props) {
   const { slug, project, view, hands, selected, kind, chooseKind, furnishing } = props;
   const holder = useRef<HTMLDivElement>(null);
   const model = useRef<Model | null>(null);
-  const latest = useRef(props);
-  latest.current = props;
+  const snap = useSnapping(slug, project);
+  const latest = useRef({ ...props, snap });
+  latest.current = { ...props, snap };
   const kinds = useKinds(slug, project);
   const lines = useThings(slug);
   const { chosen } = useHand();

@@ -5,7 +5,9 @@ import type { Placement, Project } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { placeFixture } from "../fixtures/place";
 import { useHand } from "../things/hand";
-import { movedTo, placeThing, round, setField } from "../things/placing";
+import { turned, withGroup } from "../things/groups";
+import { movedTo, placeThing, round } from "../things/placing";
+import type { Snap } from "../things/useSnapping";
 import type { Handle } from "./handles";
 import type { Met, Model, Point, Pointed } from "./model";
 
@@ -18,6 +20,8 @@ export interface Room {
   kind: string | null;
   /** Objects are placed here, in place of fixtures. */
   furnishing: boolean;
+  /** Where an object that is carried comes to stand. */
+  snap: Snap;
 }
 
 /** A drag that has begun; `move` says it anew until it is done. */
@@ -41,7 +45,7 @@ function grabbedThing(e: Pointed, at: Model, room: () => Room): Drag | null {
   const met = handle ? null : at.meet(e);
   const thing = handle ? find(chosen[0]) : things().find((p) => p.made && met?.object === p.name);
   if (!thing) return null;
-  if (!chosen.includes(thing.key)) put({ chosen: [thing.key], tab: "objects" });
+  if (!chosen.includes(thing.key)) put({ chosen: withGroup(things(), thing.key), tab: "objects" });
   if (thing.locked) return { move: () => undefined };
   if (handle) return { move: (to, done) => byHandle(to, at, room(), find(thing.key), handle, done) };
   const start = at.onLevel(e, met!.point.z);
@@ -52,10 +56,16 @@ function grabbedThing(e: Pointed, at: Model, room: () => Room): Drag | null {
       const current = find(thing.key);
       if (!now || !start || !current) return;
       const by = now.sub(start);
-      const list = [current, ...chosen.filter((k) => k !== thing.key).map(find)].filter(
-        (p) => p !== undefined,
-      );
-      const changes = movedTo(list, [round(from[0] + by.x), round(from[1] + by.y), current.position![2]]);
+      const list = [
+        current,
+        ...useHand
+          .getState()
+          .chosen.filter((k) => k !== thing.key)
+          .map(find),
+      ].filter((p) => p !== undefined);
+      const keys = list.map((p) => p.key);
+      const stood = room().snap(current, [from[0] + by.x, from[1] + by.y], to?.altKey ?? false, keys);
+      const changes = movedTo(list, [...stood, current.position![2]]);
       if (changes.length) room().hands.changes(`Move ${thing.name}`.slice(0, 120), changes, done);
     },
   };
@@ -76,11 +86,10 @@ function byHandle(
     if (!to) return;
     const angle = Math.round(((Math.atan2(to.y - y, to.x - x) * 180) / Math.PI + 90) / 5) * 5;
     const turn = ((((angle + 180) % 360) + 360) % 360) - 180;
-    room.hands.changes(
-      `Turn ${thing.name}`.slice(0, 120),
-      setField([thing], "turn_deg", () => turn),
-      done,
-    );
+    const { chosen } = useHand.getState();
+    const others = (room.project.placements ?? []).filter((p) => chosen.includes(p.key) && p !== thing);
+    const list = thing.group ? [thing, ...others] : [thing];
+    room.hands.changes(`Turn ${thing.name}`.slice(0, 120), turned(list, turn - (thing.turn_deg ?? 0)), done);
     return;
   }
   const height = at.heightOver(e, [x, y, z]);

@@ -33,7 +33,7 @@ export interface Cuts {
   section: { axis: "x" | "y"; place: number } | null;
 }
 /** Where something is pointed at in the page; null for the middle of the view. */
-export type Pointed = { clientX: number; clientY: number } | null;
+export type Pointed = { clientX: number; clientY: number; altKey?: boolean } | null;
 export const MIDDLE: Pointed = null;
 
 export interface Met {

@@ -86,7 +86,9 @@ export function useModels(): string[] {
   const layers = useStore((s) => s.saved?.description.layers);
   return useMemo(
     () => [
-      ...(placements ?? []).map((p) => JSON.stringify({ ...p, name: p.made ? p.name : "", locked: false })),
+      ...(placements ?? []).map((p) =>
+        JSON.stringify({ ...p, name: p.made ? p.name : "", locked: false, group: null }),
+      ),
       ...(layers ?? []).map((l) => JSON.stringify([l.in_models, l.key])).sort(),
     ],
     [placements, layers],

@@ -5,6 +5,7 @@ import type { Hands } from "../bench/useBench";
 import { classesOf } from "../ui/classes";
 import { Button } from "../ui/Button";
 import { PatientImage } from "../ui/PatientImage";
+import { withGroup } from "./groups";
 import { useHand } from "./hand";
 import { LeafShadow } from "./LeafShadow";
 import { Numbers } from "./Numbers";
@@ -91,7 +92,9 @@ export function Objects({ slug, project, occasion, hands }: Props) {
           <ul className={cls("standing")}>
             {objects.map((p) => (
               <li key={p.key}>
-                <button onClick={() => put({ chosen: [p.key], armed: null })}>{p.name}</button>
+                <button onClick={() => put({ chosen: withGroup(objects, p.key), armed: null })}>
+                  {p.name}
+                </button>
               </li>
             ))}
           </ul>

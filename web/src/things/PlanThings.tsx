@@ -5,7 +5,9 @@ import type { Hands } from "../bench/useBench";
 import { useStore } from "../state/store";
 import { classesOf } from "../ui/classes";
 import { useHand } from "./hand";
-import { movedTo, round, setField } from "./placing";
+import { turned, withGroup } from "./groups";
+import { movedTo, round } from "./placing";
+import { useSnapping } from "./useSnapping";
 import { useThings } from "./useThings";
 import styles from "./things.module.css";
 
@@ -17,14 +19,13 @@ interface Props {
   hands: Hands;
   /** Metres of a pixel. */
   unit: number;
-  /** Where a thing snaps to. */
-  snap: (p: [number, number], fine: boolean) => [number, number];
   /** They are only shown. */
   still: boolean;
 }
 
 /** Objects as their outlines on the plan: dragged to move, by their grip to turn, moved and turned by keys as well. */
-export function PlanThings({ slug, project, hands, unit, snap, still }: Props) {
+export function PlanThings({ slug, project, hands, unit, still }: Props) {
+  const snap = useSnapping(slug, project);
   const lines = useThings(slug);
   const { armed, chosen, outline, put } = useHand();
   const drag = useRef<{ key: string; grip: "place" | "turn"; by: [number, number]; moved: boolean } | null>(
@@ -52,15 +53,14 @@ export function PlanThings({ slug, project, hands, unit, snap, still }: Props) {
       const angle = (Math.atan2(y - thing.position![1], x - thing.position![0]) * 180) / Math.PI + 90;
       const turn = e.altKey ? Math.round(angle) : Math.round(angle / 5) * 5;
       const value = ((((turn + 180) % 360) + 360) % 360) - 180;
-      hands.changes(
-        `Turn ${thing.name}`.slice(0, 120),
-        setField([thing], "turn_deg", () => value),
-        done,
-      );
+      const list = thing.group ? inHand(d.key) : [thing];
+      hands.changes(`Turn ${thing.name}`.slice(0, 120), turned(list, value - (thing.turn_deg ?? 0)), done);
       return;
     }
-    const to = snap([x - d.by[0], y - d.by[1]], e.altKey);
-    const changes = movedTo(inHand(d.key), [round(to[0]), round(to[1]), thing.position![2]]);
+    const list = inHand(d.key);
+    const keys = list.map((p) => p.key);
+    const to = snap(thing, [x - d.by[0], y - d.by[1]], e.altKey, keys);
+    const changes = movedTo(list, [round(to[0]), round(to[1]), thing.position![2]]);
     if (changes.length) hands.changes(`Move ${thing.name}`.slice(0, 120), changes, done);
   };
   const handlers = (thing: Placement, grip: "place" | "turn") => ({
@@ -70,7 +70,8 @@ export function PlanThings({ slug, project, hands, unit, snap, still }: Props) {
       const [x, y] = at(e);
       if (e.shiftKey)
         put({ chosen: [thing.key, ...chosen.filter((k) => k !== thing.key)], tab: "objects", armed: null });
-      else if (!chosen.includes(thing.key)) put({ chosen: [thing.key], tab: "objects", armed: null });
+      else if (!chosen.includes(thing.key))
+        put({ chosen: withGroup(things, thing.key), tab: "objects", armed: null });
       if (thing.locked) return;
       e.currentTarget.setPointerCapture(e.pointerId);
       drag.current = {
@@ -114,11 +115,7 @@ export function PlanThings({ slug, project, hands, unit, snap, still }: Props) {
     else if (rise && !thing.locked)
       hands.changes(`Raise ${thing.name}`.slice(0, 120), movedTo(list, [x, y, round(z + rise)]), "soon");
     else if (turn && !thing.locked)
-      hands.changes(
-        `Turn ${thing.name}`.slice(0, 120),
-        setField(list, "turn_deg", (p) => (((p.turn_deg ?? 0) + turn + 540) % 360) - 180),
-        "soon",
-      );
+      hands.changes(`Turn ${thing.name}`.slice(0, 120), turned(list, turn), "soon");
     else if (e.key === "Delete" || e.key === "Backspace") {
       hands.changes(
         `Take ${thing.name} away`.slice(0, 120),
@@ -154,7 +151,7 @@ export function PlanThings({ slug, project, hands, unit, snap, still }: Props) {
               aria-pressed={on}
               aria-label={`${p.name} at ${x.toFixed(2)}, ${y.toFixed(2)} m, turned ${Math.round(p.turn_deg ?? 0)}°`}
               data-thing={p.key}
-              onFocus={() => !on && put({ chosen: [p.key], tab: "objects" })}
+              onFocus={() => !on && put({ chosen: withGroup(things, p.key), tab: "objects" })}
               onKeyDown={(e) => onKey(e, p)}
               {...handlers(p, "place")}
             />

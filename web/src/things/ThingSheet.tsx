@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { Form } from "react-bootstrap";
 
 import { api, type FamilyLine, type Placement, type Project } from "../api/client";
@@ -6,10 +7,12 @@ import { classesOf } from "../ui/classes";
 import { Button } from "../ui/Button";
 import { countText } from "../ui/format";
 import { NumberField } from "../ui/NumberField";
+import { grouped, turned } from "./groups";
 import { useHand } from "./hand";
 import { Numbers } from "./Numbers";
 import { copied, dropped, makeAnew, setField } from "./placing";
 import { Repeats } from "./Repeats";
+import { flagsRenamed, TakesPart } from "./TakesPart";
 import { useThings } from "./useThings";
 import styles from "./things.module.css";
 
@@ -32,11 +35,13 @@ export function ThingSheet({ slug, project, hands, families, things, replace }: 
   const [thing] = things;
   const family = families.find((f) => f.key === thing.made?.family);
   const line = useThings(slug).find((l) => l.key === thing.key);
+  const [alone, setAlone] = useState(false);
   const alike = (project.placements ?? []).filter((p) => p.asset === thing.asset);
   const many = things.length > 1 ? `${things.length} objects` : thing.name;
   const set = (what: string, field: keyof Placement, value: (p: Placement) => unknown) =>
     hands.changes(`${what} of ${many}`.slice(0, 120), setField(things, field, value), true);
-  const turn = (by: number) => (p: Placement) => (((p.turn_deg ?? 0) + by + 540) % 360) - 180;
+  const turn = (by: number) => hands.changes(`Turn of ${many}`.slice(0, 120), turned(things, by), true);
+  const bound = thing.group != null && things.every((p) => p.group === thing.group);
   return (
     <section aria-label={`Object ${thing.name}`}>
       <div className={cls("armed")}>
@@ -55,7 +60,7 @@ export function ThingSheet({ slug, project, hands, families, things, replace }: 
               if (name && name !== thing.name)
                 hands.changes(
                   `Rename ${thing.name}`.slice(0, 120),
-                  setField([thing], "name", () => name),
+                  [...setField([thing], "name", () => name), ...flagsRenamed(project, thing.name, name)],
                   true,
                 );
             }}
@@ -74,10 +79,19 @@ export function ThingSheet({ slug, project, hands, families, things, replace }: 
           <Numbers
             family={family}
             values={thing.made!.parameters ?? {}}
-            set={(values) => void makeAnew(slug, thing.key, family.key, values)}
+            set={(values) => void makeAnew(slug, thing.key, family.key, values, alone)}
           />
         )}
       </div>
+      {alike.length > 1 && (family?.parameters.length ?? 0) > 0 && (
+        <Form.Check
+          type="switch"
+          id="thing-alone"
+          label={`Other numbers for this one alone, not for all ${alike.length} alike`}
+          checked={alone}
+          onChange={(e) => setAlone(e.target.checked)}
+        />
+      )}
       <div className={cls("acts")}>
         <Button
           size="sm"
@@ -99,6 +113,15 @@ export function ThingSheet({ slug, project, hands, families, things, replace }: 
         {alike.length > things.length && (
           <Button size="sm" variant="outline-dark" onClick={() => put({ chosen: alike.map((p) => p.key) })}>
             All {alike.length} alike
+          </Button>
+        )}
+        {things.length > 1 && (
+          <Button
+            size="sm"
+            variant="outline-dark"
+            onClick={() => hands.changes(bound ? "Ungroup" : "Group", grouped(project, things, !bound), true)}
+          >
+            {bound ? "Ungroup" : "Group"}
           </Button>
         )}
         <Button
@@ -141,7 +164,7 @@ export function ThingSheet({ slug, project, hands, families, things, replace }: 
               size="sm"
               variant="outline-dark"
               aria-label="Turn by 15° to the left"
-              onClick={() => set("Turn", "turn_deg", turn(15))}
+              onClick={() => turn(15)}
             >
               ↺
             </Button>
@@ -158,7 +181,7 @@ export function ThingSheet({ slug, project, hands, families, things, replace }: 
               size="sm"
               variant="outline-dark"
               aria-label="Turn by 15° to the right"
-              onClick={() => set("Turn", "turn_deg", turn(-15))}
+              onClick={() => turn(-15)}
             >
               ↻
             </Button>
@@ -212,6 +235,7 @@ export function ThingSheet({ slug, project, hands, families, things, replace }: 
           />
         ))}
       </div>
+      <TakesPart project={project} things={things} hands={hands} />
       <Repeats slug={slug} thing={thing} hands={hands} />
     </section>
   );

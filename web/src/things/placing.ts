@@ -44,7 +44,14 @@ export function copied(project: Project, things: Placement[]): { changes: Change
   const taken = new Set((project.placements ?? []).map((p) => p.key));
   const names = new Set((project.placements ?? []).map((p) => p.name));
   const keys: string[] = [];
-  const changes = things.map((p): Change => {
+  // Copies of a group are a group of their own.
+  const known = new Set((project.placements ?? []).flatMap((p) => (p.group ? [p.group] : [])));
+  const groups = new Map<string, string>();
+  for (const group of new Set(things.flatMap((p) => (p.group ? [p.group] : [])))) {
+    groups.set(group, freeKey(group.replace(/-\d+$/, ""), known));
+    known.add(groups.get(group)!);
+  }
+  const changes = things.flatMap((p): Change[] => {
     const key = freeKey(p.key.replace(/-\d+$/, ""), taken);
     const stem = p.name.replace(/ \d+$/, "");
     let number = 2;
@@ -54,8 +61,11 @@ export function copied(project: Project, things: Placement[]): { changes: Change
     names.add(name);
     keys.push(key);
     const [x, y, z] = p.position!;
-    const value = { ...p, key, name, locked: false, position: [round(x + 0.5), round(y + 0.5), z] };
-    return { part: "placement", key, value };
+    const group = p.group ? (groups.get(p.group) ?? null) : null;
+    const value = { ...p, key, name, group, locked: false, position: [round(x + 0.5), round(y + 0.5), z] };
+    const flags = project.stage?.objects?.[p.name];
+    const alike: Change[] = flags ? [{ part: "stage", at: ["objects", name], value: flags }] : [];
+    return [{ part: "placement", key, value }, ...alike];
   });
   return { changes, keys };
 }
@@ -66,9 +76,14 @@ async function taken(ask: () => Promise<ProjectState>): Promise<void> {
   if (state) useStore.getState().adopt(state);
 }
 
-/** Other numbers for an object, or another object in its place. */
-export const makeAnew = (slug: string, key: string, family: string, parameters: Record<string, number>) =>
-  taken(() => api.makeThing(slug, key, family, parameters));
+/** Other numbers for an object, or another object in its place; for its linked copies too, unless it is to be `alone`. */
+export const makeAnew = (
+  slug: string,
+  key: string,
+  family: string,
+  parameters: Record<string, number>,
+  alone = false,
+) => taken(() => api.makeThing(slug, key, family, parameters, alone));
 /** Down to what lies below. */
 export const dropped = (slug: string, key: string) => taken(() => api.dropThing(slug, key));
 /** Its copies become things of their own. */

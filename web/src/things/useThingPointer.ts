@@ -3,8 +3,10 @@ import { useEffect, useRef } from "react";
 import { api, type Project, Refusal, type Spot } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { useStore } from "../state/store";
+import { withGroup } from "./groups";
 import { useHand } from "./hand";
 import { movedTo, placeThing, round } from "./placing";
+import { useSnapping } from "./useSnapping";
 
 type Point = [number, number, number];
 
@@ -32,6 +34,7 @@ export function useThingPointer({ slug, view, occasion, project, hands, otherwis
   }, [dragging]);
   const notify = useStore((s) => s.notify);
   const { armed, chosen, leaves, outline, tab, put } = useHand();
+  const snap = useSnapping(slug, tab === "objects" && chosen.length > 0 ? project : null);
   const things = (project?.placements ?? []).filter((p) => chosen.includes(p.key));
   const inHand = chosen.map((key) => things.find((p) => p.key === key)).find((p) => p !== undefined);
 
@@ -64,7 +67,8 @@ export function useThingPointer({ slug, view, occasion, project, hands, otherwis
         const key = await placeThing(slug, { ...armed, position, normal: met.normal });
         if (key) put({ chosen: [key], armed: null });
       } else if (outline) put({ outline: [...outline, [round(met.point[0]), round(met.point[1])]] });
-      else if (tab === "objects" && met.thing) put({ chosen: [met.thing], tab: "objects" });
+      else if (tab === "objects" && met.thing)
+        put({ chosen: withGroup(project?.placements ?? [], met.thing), tab: "objects" });
       else if (tab === "objects") put({ chosen: [] });
       else otherwise(met);
     } catch (error) {
@@ -81,7 +85,11 @@ export function useThingPointer({ slug, view, occasion, project, hands, otherwis
     try {
       const met = await api.pick(slug, { view, occasion, picture: [x, y], without: inHand.key });
       if (!met || mine !== drags.current) return;
-      carried.current = met.point.map(round) as Point;
+      const [px, py, pz] = met.point.map(round) as Point;
+      // What lies level is stood on beside walls and other things; walls are hung on where one points.
+      const level = met.normal[2] > 0.9;
+      const keys = things.map((p) => p.key);
+      carried.current = [...(level ? snap(inHand, [px, py], false, keys) : ([px, py] as const)), pz];
       hands.changes("Move", movedTo([inHand, ...things.filter((p) => p !== inHand)], carried.current), false);
     } catch (error) {
       if (!(error instanceof Refusal)) throw error; // the next move asks again

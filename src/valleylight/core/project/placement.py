@@ -45,5 +45,6 @@ class Placement(Part):
     )
     made: Made | None = Field(None, description="How it was made, for an object of the catalogue")
     repeat: Repeat | None = Field(None, description="It stands many times")
+    group: Key | None = Field(None, description="Those of one group are taken in hand together")
     hidden: bool = False
     locked: bool = Field(False, description="Kept from being moved by hand")

@@ -14,7 +14,9 @@ def standing(project: Project) -> tuple[Any, ...]:
     """What stands on the stage and on which layers; not what people call it."""
     return (
         tuple(
-            p.model_copy(update={"name": "x" if p.made is None else p.name, "made": None, "locked": False})
+            p.model_copy(
+                update={"name": "x" if p.made is None else p.name, "made": None, "locked": False, "group": None}
+            )
             for p in project.placements
         ),  # objects of the catalogue go by their names, see stage/assembly.py
         sorted((layer.in_models or "", layer.key) for layer in project.layers),

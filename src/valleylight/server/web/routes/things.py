@@ -205,7 +205,8 @@ def _place(slug: str, wanted: ThingWanted, turn: float, here: Context, hand: str
 @router.put("/projects/{slug}/things/{key}/made")
 @with_database
 def make_anew(slug: str, key: str, wanted: ThingMade, here: Here, hand: Hand = "") -> ProjectState:
-    """Give a thing other numbers, or put another object in its place; where and how often it stands stays. Its linked copies follow."""
+    """Give a thing other numbers, or put another object in its place; where and how often it stands stays. Its linked copies follow, unless
+    it is to be made independent of them."""
     storage.project_row(slug)
     chosen = _chosen(here, wanted.family, wanted.parameters)
     label = f"Make {chosen.name}"[:120]
@@ -220,7 +221,8 @@ def make_anew(slug: str, key: str, wanted: ThingMade, here: Here, hand: Hand = "
         # Files of one's own have a unit and an upright axis; members of a family stand in metres.
         if OWN in (chosen.key[: len(OWN)], old.made.family[: len(OWN)]):
             fields |= {"scale": chosen.scale, "up": chosen.up}
-        alike = [p for p in project.placements if p.key == key or (p.made is not None and p.asset == old.asset)]
+        linked = () if wanted.alone else project.placements
+        alike = [old, *(p for p in linked if p.key != key and p.made is not None and p.asset == old.asset)]
         changes = [
             Change(part="placement", key=p.key, at=[field], value=value) for p in alike for field, value in fields.items()
         ]

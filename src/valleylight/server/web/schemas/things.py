@@ -82,7 +82,8 @@ class LeafOffer(BaseModel):
 
 
 class ThingMade(Asked):
-    """Another object in the place of one, or the same with other numbers."""
+    """Another object in the place of one, or the same with other numbers; of its linked copies as well, unless it is to be `alone`."""
 
     family: Key
     parameters: Parameters = {}
+    alone: bool = False
