@@ -12,6 +12,7 @@ import { LensInstrument } from "../instruments/LensInstrument";
 import { StageInstrument } from "../instruments/StageInstrument";
 import { Yearline } from "../instruments/Yearline";
 import { useFixtureClipboard } from "../fixtures/useFixtureClipboard";
+import { useSurfaceDrop } from "../surfaces/useSurfaceDrop";
 import { useThingPointer } from "../things/useThingPointer";
 import { useFixturePointer } from "../fixtures/useFixturePointer";
 import { MeterCard } from "../meter/MeterCard";
@@ -112,21 +113,15 @@ export function BenchPage() {
     put({ surface: name, object: null });
     goTo({ step: "stage", sheet: "picture" });
   };
+  const here = { slug, view: viewKey, occasion: occasionKey, project, hands };
+  const dropped = useSurfaceDrop({ ...here, open: openSurface });
   const things = useThingPointer({
-    slug,
-    view: viewKey,
-    occasion: occasionKey,
-    project,
-    hands,
+    ...here,
     otherwise: (met) => put({ surface: met.material, object: met.object }),
   });
 
   const pointer = useFixturePointer({
-    slug,
-    view: viewKey,
-    occasion: occasionKey,
-    project,
-    hands,
+    ...here,
     chosen: fixtures,
     choose: setFixtures,
     kind,
@@ -279,6 +274,7 @@ export function BenchPage() {
                           ? (x, y) => void faces.point(x, y)
                           : undefined
                 }
+                drop={step === "stage" && !shown ? dropped : undefined}
                 walk={step === "lens" && !shown ? walk : undefined}
                 drag={
                   step === "fixtures" && pointer.pointing && !metering

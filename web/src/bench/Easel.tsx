@@ -7,6 +7,7 @@ import { clamp, clockText } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
 import type { LivePicture } from "./useBench";
 import type { useWalk } from "./useWalk";
+import type { Drop } from "../surfaces/useSurfaceDrop";
 import { classesOf } from "../ui/classes";
 import styles from "./Easel.module.css";
 
@@ -27,6 +28,8 @@ interface Props {
   point?: (x: number, y: number) => void;
   /** Dragging over the picture, before the pointer is let go. */
   drag?: (x: number, y: number) => void;
+  /** What may be dragged onto the picture and let go there. */
+  drop?: Drop;
   /** Moving the lens by eye. */
   walk?: ReturnType<typeof useWalk>;
   /** How the live picture is shown, and the meter's switch. */
@@ -43,7 +46,7 @@ interface Props {
 export function Easel(props: Props) {
   const { live, shown, against, comparing, cannotCompare, making, label, point, drag, walk, modes, metered } =
     props;
-  const { setEv, aspect } = props;
+  const { setEv, aspect, drop } = props;
   const [split, setSplit] = useState(50);
   const [cross, setCross] = useState<[number, number] | null>(null);
   const frame = useRef<HTMLDivElement>(null);
@@ -132,6 +135,18 @@ export function Easel(props: Props) {
               : "Picture"
         }
         {...handlers}
+        onDragOver={(e) => {
+          if (!drop || comparing || !e.dataTransfer.types.includes(drop.kind)) return;
+          e.preventDefault();
+          drop.over(...placeIn(e, frame.current!), e.shiftKey);
+        }}
+        onDragLeave={() => drop?.leave()}
+        onDrop={(e) => {
+          const key = drop && !comparing ? e.dataTransfer.getData(drop.kind) : "";
+          if (!key) return;
+          e.preventDefault();
+          drop!.let(...placeIn(e, frame.current!), key, e.shiftKey);
+        }}
         onKeyDown={onKey}
         onFocus={(e) =>
           point && e.currentTarget.matches(":focus-visible") && setCross((was) => was ?? [0.5, 0.5])
@@ -142,6 +157,11 @@ export function Easel(props: Props) {
           <img src={source} alt={shown ? `Plate: ${label}` : `Live picture: ${label}`} draggable={false} />
         ) : (
           <div className={cls("note")}>{live.error ?? "Working out the light…"}</div>
+        )}
+        {drop?.told && (
+          <div className={cls("drop-told")} role="status">
+            {drop.told}
+          </div>
         )}
         {!shown && !comparing && header?.legend && <Legend legend={header.legend} />}
         {cross && point && !comparing && (
@@ -255,7 +275,7 @@ export function Easel(props: Props) {
 }
 
 /** Where the pointer is, from the left and the top, 0 to 1. */
-function placeIn(e: React.PointerEvent, frame: HTMLElement): [number, number] {
+function placeIn(e: { clientX: number; clientY: number }, frame: HTMLElement): [number, number] {
   const box = frame.getBoundingClientRect();
   return [clamp((e.clientX - box.left) / box.width, 0, 1), clamp((e.clientY - box.top) / box.height, 0, 1)];
 }

@@ -10,6 +10,7 @@ import { Button } from "../ui/Button";
 import { classesOf } from "../ui/classes";
 import { PartMenu } from "../ui/PartMenu";
 import { PatientImage } from "../ui/PatientImage";
+import { setApart } from "./apart";
 import { Layout } from "./Layout";
 import { Pictures } from "./Pictures";
 import { SurfaceEditor } from "./SurfaceEditor";
@@ -46,21 +47,10 @@ export function SurfaceSheet({ slug, project, hands, line, object, catalogue, ch
   const put = (patch: Partial<Surface>, what: string, done: Done = true) =>
     set(line.name, { ...now, ...patch }, `${what} of ${line.name}`.slice(0, 120), done);
 
-  const setApart = () => {
+  const standApart = () => {
     if (!object) return;
-    const taken = new Set(apart.map((a) => a.name));
-    const stem = `${line.name}, ${object}`.slice(0, 190);
-    let name = stem;
-    for (let k = 2; taken.has(name); k++) name = `${stem} ${k}`;
-    const surfaces = project.stage?.surfaces ?? {};
-    const copy = surfaces[line.name]
-      ? [{ part: "stage" as const, at: ["surfaces", name], value: surfaces[line.name] }]
-      : [];
-    hands.changes(
-      `${line.name} of ${object} apart`.slice(0, 120),
-      [{ part: "stage", at: ["apart"], value: [...apart, { object, material: line.name, name }] }, ...copy],
-      true,
-    );
+    const { name, changes } = setApart(project, object, line.name);
+    hands.changes(`${line.name} of ${object} apart`.slice(0, 120), changes, true);
     choose(name);
   };
   const together = () => {
@@ -138,7 +128,7 @@ export function SurfaceSheet({ slug, project, hands, line, object, catalogue, ch
         object && (
           <p className={cls("apart")}>
             Everywhere it lies.{" "}
-            <Button size="sm" variant="outline-dark" onClick={setApart}>
+            <Button size="sm" variant="outline-dark" onClick={standApart}>
               On {object} alone
             </Button>
           </p>

@@ -13,6 +13,7 @@ import { PatientImage } from "../ui/PatientImage";
 import tiles from "../ui/tiles.module.css";
 import { SurfaceSheet } from "./SurfaceSheet";
 import styles from "./surfaces.module.css";
+import { DRAGGED } from "./useSurfaceDrop";
 import { catalogueChanged, useCatalogue, useSurfaces } from "./useSurfaces";
 
 const cls = classesOf(styles, tiles);
@@ -70,7 +71,8 @@ export function Surfaces({ slug, view, occasion, project, hands, chosen, object,
         {doubtful > 0 ? `, ${doubtful} doubtful` : ""})
       </h3>
       <p className="quiet">
-        Click a surface here, in the picture or in the plan. Drop one of the catalogue on it to change it.
+        Click a surface here, in the picture or in the plan. Drop one of the catalogue on it, here or in the
+        picture, to change it.
       </p>
       <div className={cls("swatches")} role="list" aria-label="Surfaces of the stage">
         {lines.map((l) => (
@@ -140,7 +142,7 @@ function Catalogue({ surfaces }: { surfaces: CatalogueSurface[] }) {
       <h3>Catalogue</h3>
       <p className="quiet mb-1">
         Your own: drop a glTF material or pictures named by what they say (colour, roughness, normal, height,
-        opacity).{" "}
+        opacity, light).{" "}
         <Button size="sm" variant="outline-dark" disabled={busy} onClick={() => input.current?.click()}>
           {busy ? "Reading…" : "Bring in a surface"}
         </Button>
@@ -164,7 +166,10 @@ function Catalogue({ surfaces }: { surfaces: CatalogueSurface[] }) {
               className={cls("swatch")}
               draggable
               title={`Drag ${c.name} onto a surface; a sample of ${c.sample_m} m`}
-              onDragStart={(e) => e.dataTransfer.setData("text/plain", c.key)}
+              onDragStart={(e) => {
+                e.dataTransfer.setData("text/plain", c.key);
+                e.dataTransfer.setData(DRAGGED, c.key);
+              }}
             >
               <PatientImage src={api.catalogueSample(c)} alt="" width={56} height={56} />
               <span>{c.name}</span>
