@@ -113,15 +113,15 @@ export function BenchPage() {
     put({ surface: name, object: null });
     goTo({ step: "stage", sheet: "picture" });
   };
-  const here = { slug, view: viewKey, occasion: occasionKey, project, hands };
-  const dropped = useSurfaceDrop({ ...here, open: openSurface });
+  const bench = { slug, view: viewKey, occasion: occasionKey, project, hands };
+  const dropped = useSurfaceDrop({ ...bench, open: openSurface });
   const things = useThingPointer({
-    ...here,
+    ...bench,
     otherwise: (met) => put({ surface: met.material, object: met.object }),
   });
 
   const pointer = useFixturePointer({
-    ...here,
+    ...bench,
     chosen: fixtures,
     choose: setFixtures,
     kind,
