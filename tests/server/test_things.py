@@ -263,7 +263,7 @@ def test_trees_are_offered_for_their_shadow_and_throw_it(client, room):
         head, data = offer["picture"].split(",")
         assert head == "data:image/png;base64"
         picture = np.asarray(Image.open(io.BytesIO(base64.b64decode(data))).convert("L"))
-        assert picture.shape == (128, 128) and picture.std() > 5
+        assert picture.shape == (192, 192) and picture.std() > 5
     first = offers[0]
     made = client.post(
         f"/api/projects/{room}/things",

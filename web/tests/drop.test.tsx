@@ -69,7 +69,7 @@ describe("a surface dropped on the picture", () => {
     const bench = { slug: "room", view: "v", occasion: "o", project, hands, open };
     const hook = renderHook(() => useSurfaceDrop(bench));
     await waitFor(() => expect(api.catalogueSurfaces).toHaveBeenCalled());
-    await act(async () => undefined);
+    await waitFor(() => expect(queries.isFetching()).toBe(0));
     return { changes, open, drop: () => hook.result.current };
   };
 

@@ -50,6 +50,8 @@ export function PatientImage({ src, alt, ...rest }: ImgHTMLAttributes<HTMLImageE
 
   return (
     <img
+      // What it stands for is dragged, not the image, which may not be there yet.
+      draggable={false}
       {...rest}
       ref={place}
       alt={alt}

@@ -8,6 +8,7 @@ from functools import lru_cache
 from typing import Any
 
 import numpy as np
+from PIL import Image
 
 from valleylight.core.errors import InputError
 from valleylight.core.finish.look import encode
@@ -27,8 +28,10 @@ TREES = "Trees and shrubs"
 TRIED = "Tree that is tried"
 #: Of offers that are tried, those that shade less than this share of the lit patch, or all but this, are none.
 LEAST_SHADE = 0.04
+#: Pixels on a side of the picture of a patch.
+SIDE = 192
 #: What is unlit in the picture of a patch still shows: the sky lights it.
-SKYLIT = 0.16
+SKYLIT = 0.1
 
 
 def _offers(asked: q.LeafShadow, desk: Desk) -> list[dict[str, Any]]:
@@ -101,7 +104,7 @@ def _shape(key: str) -> leafshadow.TreeShape:
 def _picture(lit: np.ndarray[Any, Any]) -> str:
     """The patch as the sun lights it, as text that a page can show."""
     tone = encode(np.repeat((SKYLIT + (1 - SKYLIT) * lit)[..., None], 3, 2).astype(np.float32) * 0.8)
-    return data_url(np.kron(tone, np.ones((2, 2, 1), np.uint8)))
+    return data_url(np.asarray(Image.fromarray(tone).resize((SIDE, SIDE), Image.Resampling.BICUBIC)))
 
 
 ANSWERS: dict[type[q.Question], Any] = {q.LeafShadow: _offers}
