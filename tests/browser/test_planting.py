@@ -91,7 +91,9 @@ def test_a_floor_is_dappled_by_a_tree(page):
 def test_a_surface_is_let_go_over_the_picture(page):
     open_bench(page, f"{BENCH}?step=stage")
     before = description(page)
-    entry = page.get_by_role("list", name="Catalogue of surfaces").get_by_role("listitem").first.locator("[draggable=true]")
+    entry = (
+        page.get_by_role("list", name="Catalogue of surfaces").get_by_role("listitem").first.locator("[draggable=true]")
+    )
     entry.scroll_into_view_if_needed()
     picture = page.get_by_test_id("picture")
     box = picture.bounding_box()
