@@ -5,11 +5,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.errors import InputError, NotFoundError
+from valleylight.core.lamps.within import BULB_LUMENS, BULB_M, bulb_profile, place_of_bulb
 from valleylight.core.objects import FAMILIES, family_of, made
 from valleylight.core.objects.planting import FAMILIES as PLANTS
 from valleylight.core.preview.thing import thing_picture
+from valleylight.core.project.description import Placement
 from valleylight.core.stage import read_glb
 from valleylight.core.stage.plausibility import findings
 
@@ -72,19 +73,41 @@ def test_the_same_numbers_make_the_same_bytes():
     assert made(family, {"width": 1.4}) == first != made(family, {"width": 1.5})
 
 
-@pytest.mark.parametrize(
-    ("key", "lumens"), [("floor-lamp", 600.0), ("table-lamp", 250.0), ("pendant", 1500.0), ("pendant", 0.0)]
-)
-def test_lamps_give_the_light_they_are_said_to(key, lumens):
-    """Flux of a surface that shines evenly: pi L A (Lambert), summed over its triangles, which lie within the globe."""
-    stage = read_glb(made(family_of(key), {"lumens": lumens}))
-    total = 0.0
-    for mesh in stage.meshes:
-        corner = mesh.points[mesh.triangles].astype(float)
-        areas = np.linalg.norm(np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]), axis=1) / 2
-        levels = np.array([np.dot(stage.materials[m].emission, LUMINANCE) for m in mesh.material])
-        total += float((areas * levels).sum()) * np.pi
-    assert total == pytest.approx(lumens, rel=0.06)
+@pytest.mark.parametrize("key", ["floor-lamp", "table-lamp", "pendant"])
+@pytest.mark.parametrize("which", ["least", "first", "most"])
+def test_lamps_hold_a_bulb_within_their_shade(key, which):
+    """The bulb hangs free, about the axis, with the shade about it at its height; nothing of the lamp itself shines."""
+    family = family_of(key)
+    values = {p.key: getattr(p, which) for p in family.parameters}
+    stage = read_glb(made(family, values))
+    assert not any(m.emits for m in stage.materials)
+    x, y, z = family.lamp(family.values(values))
+    points = np.concatenate([
+        stage.meshes[i.mesh].points[stage.meshes[i.mesh].triangles].mean(1) @ i.matrix[:3, :3].T + i.matrix[:3, 3]
+        for i in stage.instances
+    ])  # fmt: skip
+    assert (x, y) == (0.0, 0.0)
+    assert np.linalg.norm(points - [x, y, z], axis=1).min() > BULB_M / 2 - 0.001
+    beside = points[np.abs(points[:, 2] - z) < 0.2]
+    assert np.hypot(beside[:, 0], beside[:, 1]).max() > 2 * BULB_M / 2
+    assert [f.key for f in FAMILIES if f.lamp] == ["floor-lamp", "table-lamp", "pendant"]
+
+
+def test_a_bulb_gives_its_flux_evenly():
+    profile = bulb_profile()
+    assert profile.lumens == pytest.approx(BULB_LUMENS, rel=1e-3)
+    assert float(profile.intensity(0, 90)) == pytest.approx(BULB_LUMENS / (4 * np.pi))
+
+
+@pytest.mark.parametrize("more", [{}, {"turn_deg": 90.0}, {"scale": 2.0}, {"up": "y"}])
+def test_a_bulb_stands_where_its_lamp_holds_it(more):
+    thing = Placement(key="l", name="l", asset="0" * 64, position=(10, 20, 1), **more)
+    at, aim = place_of_bulb(thing, (0.5, 0.0, 1.4))
+    scale = more.get("scale", 1.0)
+    expected = {0.0: (10 + 0.5 * scale, 20, 1 + 1.4 * scale), 90.0: (10, 20.5, 2.4)}[more.get("turn_deg", 0.0)]
+    if more.get("up") == "y":
+        expected = (10.5, 18.6, 1)
+    assert at == pytest.approx(expected) and aim == pytest.approx((at[0], at[1], at[2] - 1))
 
 
 @pytest.mark.parametrize("values", [{"height": 99.0}, {"height": float("nan")}, {"wings": 2.0}, {"wood": -1.0}])

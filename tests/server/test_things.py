@@ -356,3 +356,64 @@ def test_groups_are_kept_and_change_nothing_of_the_stage(client, room):
     assert client.get(f"/api/projects/{room}/stage").json() == before
     bad = {"part": "placement", "key": keys[0], "at": ["group"], "value": "not a key!"}
     assert client.post(f"/api/projects/{room}/edits", json={"label": "x", "changes": [bad]}).status_code == 422
+
+
+def fixture_of(state: dict, thing: dict) -> dict:
+    return next(f for f in state["description"]["fixtures"] if f["key"] == thing["lamp"])
+
+
+def test_a_lamp_comes_with_a_fixture_that_works(client, room):
+    before = client.get(f"/api/projects/{room}").json()["description"]
+    made = place(client, room, "floor-lamp", (3.0, 3.0, 0.0), parameters={"height": 1.6, "lumens": 800.0}, turn_deg=0)
+    state = made["project"]
+    thing = thing_of(state, made["key"])
+    fixture = fixture_of(state, thing)
+    assert fixture["position"] == pytest.approx([3.0, 3.0, 1.46]) and fixture["aim"] == pytest.approx([3.0, 3.0, 0.46])
+    assert (fixture["lumens"], fixture["on"], fixture["group"]) == (800.0, True, "Lamps")
+    kind = next(k for k in state["description"]["kinds"] if k["key"] == fixture["kind"])
+    assert kind["body"] == "bulb"
+    # It lights: a metre below it there is light, and none once it is put out.
+    area = {
+        "occasion": "night",
+        "corner": [3.3, 2.9, 0.75],
+        "u": [0.2, 0, 0],
+        "v": [0, 0.2, 0],
+        "spacing_m": 0.1,
+        "direct_only": True,
+    }
+    lit = client.post(f"/api/projects/{room}/area", json=area).json()["mean_lx"]
+    for change in ({"part": "fixture", "key": fixture["key"], "at": ["on"], "value": False},):
+        client.post(f"/api/projects/{room}/edits", json={"label": "x", "changes": [change]})
+    dark = client.post(f"/api/projects/{room}/area", json=area).json()["mean_lx"]
+    assert lit > dark + 1
+    # One kind for all, one step of undo for each.
+    other = place(client, room, "table-lamp", (1.0, 1.0, 0.75))
+    assert len(other["project"]["description"]["kinds"]) == len(before["kinds"]) + 1
+    assert fixture_of(other["project"], thing_of(other["project"], other["key"]))["kind"] == kind["key"]
+    for _ in range(3):
+        after = client.post(f"/api/projects/{room}/undo").json()["description"]
+    assert after == before
+
+
+def test_the_fixture_follows_what_its_lamp_is_made_into(client, room):
+    keys = [place(client, room, "floor-lamp", (x, 3.0, 0.0), turn_deg=0)["key"] for x in (2.0, 4.0)]
+    url = f"/api/projects/{room}/things/{keys[0]}/made"
+    state = client.put(url, json={"family": "floor-lamp", "parameters": {"height": 1.3, "lumens": 0.0}}).json()
+    for key, x in zip(keys, (2.0, 4.0), strict=True):  # linked copies follow
+        fixture = fixture_of(state, thing_of(state, key))
+        assert fixture["position"] == pytest.approx([x, 3.0, 1.16]) and not fixture["on"]
+    state = client.put(url, json={"family": "stool"}).json()
+    lamps = [f for f in state["description"]["fixtures"] if f["group"] == "Lamps"]
+    assert lamps == [] and [thing_of(state, key)["lamp"] for key in keys] == [None, None]
+    state = client.put(url, json={"family": "table-lamp"}).json()
+    held = [thing_of(state, key)["lamp"] for key in keys]
+    assert None not in held and len(set(held)) == 2  # each a fixture of its own
+
+
+def test_a_dropped_lamp_takes_its_fixture_along(client, room):
+    key = place(client, room, "table-lamp", (3.0, 1.6, 2.0), turn_deg=0)["key"]
+    state = client.post(f"/api/projects/{room}/things/{key}/drop").json()
+    thing = thing_of(state, key)
+    fixture = fixture_of(state, thing)
+    assert thing["position"][2] == pytest.approx(0.75, abs=0.01)
+    assert fixture["position"][2] - thing["position"][2] == pytest.approx(0.46 * 0.72, abs=1e-3)

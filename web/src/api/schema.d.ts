@@ -2902,7 +2902,7 @@ export interface components {
              * @default none
              * @enum {string}
              */
-            body: "none" | "downlight" | "pendant" | "line" | "table" | "lantern" | "washer";
+            body: "none" | "downlight" | "pendant" | "line" | "table" | "lantern" | "washer" | "bulb";
             /**
              * Depreciation
              * @description Share of the flux left by age and dirt
@@ -4413,6 +4413,11 @@ export interface components {
             hidden: boolean;
             /** Key */
             key: string;
+            /**
+             * Lamp
+             * @description The fixture within it, which is moved and taken away with it
+             */
+            lamp?: string | null;
             /**
              * Layer
              * @description The layer it stands on as a whole; None leaves it on those of its file

@@ -87,7 +87,7 @@ export function useModels(): string[] {
   return useMemo(
     () => [
       ...(placements ?? []).map((p) =>
-        JSON.stringify({ ...p, name: p.made ? p.name : "", locked: false, group: null }),
+        JSON.stringify({ ...p, name: p.made ? p.name : "", locked: false, group: null, lamp: null }),
       ),
       ...(layers ?? []).map((l) => JSON.stringify([l.in_models, l.key])).sort(),
     ],

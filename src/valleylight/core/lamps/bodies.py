@@ -97,6 +97,8 @@ def _build(body: str, half_u: float, half_v: float, above_m: float) -> _Builder:
         made.lathe(_sphere(max(r, 0.05)), _FACE)
         made.lathe([(0.03, r + 0.05), (0.03, r - 0.01)], _BRASS)
         made.lathe([(0.003, r + above_m), (0.003, r + 0.05)], _METAL)
+    elif body == "bulb":
+        made.lathe(_sphere(max(r, 0.015)), _FACE)
     elif body == "line":
         made.box((-half_u, -half_v, 0.001), (half_u, half_v, 0.003), _FACE)
         made.box((-half_u - 0.003, -half_v, 0.003), (half_u + 0.003, half_v, 0.02), _METAL)
@@ -136,7 +138,7 @@ def build_bodies(lamps: Lamps, cord_m: float = 0.9) -> BodyMesh | None:
         record = lamps.records[number].astype(float)
         height = round(float(record[2]), 3) if body == "lantern" else cord_m
         made = _build(body, half_u, half_v, height)
-        axes = record[3:12].reshape(3, 3) if body not in ("pendant", "table", "lantern") else np.eye(3)
+        axes = record[3:12].reshape(3, 3) if body not in ("pendant", "table", "lantern", "bulb") else np.eye(3)
         p = np.concatenate(made.points) @ axes + record[0:3]
         faces = np.concatenate(made.material)
         points.append(p)

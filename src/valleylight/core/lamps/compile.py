@@ -193,6 +193,9 @@ def _face_areas_m2(body: str, half_u: float, half_v: float) -> tuple[float, floa
     if body == "pendant":
         area = np.pi * max(half_u, 0.05) ** 2 * ROUND
         return area, area
+    if body == "bulb":
+        area = np.pi * max(half_u, 0.015) ** 2 * ROUND
+        return area, area
     if body == "table":
         return np.pi * (0.15**2 - 0.10**2), 0.25 * 0.20
     if body == "lantern":

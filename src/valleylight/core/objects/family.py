@@ -12,6 +12,7 @@ from valleylight.core.errors import InputError
 from valleylight.core.making.glb import Model, Thing
 
 Values = Mapping[str, float]
+Place = tuple[float, float, float]
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,7 @@ class Family:
     build: Callable[[Model, Thing, Values], None]
     parameters: tuple[Parameter, ...] = ()
     grows: bool = False  # it is strewn and turned at will
+    lamp: Callable[[Values], Place] | None = None  # where it holds a bulb, whose flux is its number `lumens`
     only_seen: bool = False  # as a picture is: it casts no shadow and sends no light unless that is asked for
 
     def values(self, wanted: Values) -> dict[str, float]:

@@ -114,12 +114,3 @@ def use(model: Model, *keys: str) -> list[str]:
             model.surface(surface)
         names.append(surface.name)
     return names
-
-
-def glow(model: Model, name: str, lumens: float, area_m2: float, rgb: tuple[float, float, float]) -> str:
-    """A surface that gives off so many lumen from an area, evenly in all directions: L = flux / (pi area)."""
-    level = lumens / (np.pi * area_m2)
-    weight = 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2]
-    colour = (rgb[0] / weight * level, rgb[1] / weight * level, rgb[2] / weight * level)
-    model.surface(Surface(name, (0.8, 0.8, 0.8), roughness=0.6, emission_cd_m2=colour))
-    return name

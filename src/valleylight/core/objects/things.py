@@ -1,4 +1,4 @@
-"""Lamps, cloth, and things in use: shades that glow, curtains and blinds, rugs, crockery, pots."""
+"""Lamps, cloth, and things in use: shades about a bulb, curtains and blinds, rugs, crockery, pots."""
 
 from __future__ import annotations
 
@@ -7,21 +7,23 @@ import numpy as np
 from valleylight.core.making import plants
 from valleylight.core.making.glb import Model, Thing
 from valleylight.core.making.shapes import Shape, box, heightfield, lathe, tube
-from valleylight.core.objects.family import SEED, Family, Parameter, Values, kinds, length, number
-from valleylight.core.objects.surfaces import glow, use
+from valleylight.core.objects.family import SEED, Family, Parameter, Place, Values, kinds, length, number
+from valleylight.core.objects.surfaces import use
 
-_WARM = (1.0, 0.74, 0.45)
 _LUMENS = Parameter("lumens", "Light", "lm", 0, 3000, 600, 50)
 
 
-def _bulb(model: Model, thing: Thing, at: tuple[float, float, float], lumens: float, radius: float = 0.035) -> None:
-    """An opal bulb that gives off the light of the lamp; none where it is off."""
-    if lumens <= 0:
-        name = use(model, "glaze")[0]
-    else:
-        name = glow(model, f"Lamp of {lumens:g} lm", lumens, 4 * np.pi * radius**2, _WARM)
-    angle = np.linspace(-np.pi / 2, np.pi / 2, 9)
-    thing.add(name, lathe([(radius * float(np.cos(a)), radius * float(np.sin(a))) for a in angle], 14).moved(at))
+#: How high above its foot, or below its zero, each holds its bulb.
+def _in_floor_lamp(v: Values) -> Place:
+    return 0.0, 0.0, v["height"] - 0.14
+
+
+def _in_table_lamp(v: Values) -> Place:
+    return 0.0, 0.0, v["height"] * 0.72
+
+
+def _in_pendant(v: Values) -> Place:
+    return 0.0, 0.0, -v["drop"] + 0.07
 
 
 def _shade(model: Model, thing: Thing, low: float, high: float, at: float, tall: float) -> None:
@@ -37,7 +39,6 @@ def _floor_lamp(model: Model, thing: Thing, v: Values) -> None:
         lathe([(0, 0), (0.15, 0), (0.15, 0.012), (0.02, 0.028), (0, 0.028)], 36),
         tube([(0, 0, 0.02), (0, 0, h - 0.2)], 0.009, 10),
     )
-    _bulb(model, thing, (0, 0, h - 0.14), v["lumens"])
     _shade(model, thing, 0.2, 0.14, h - 0.28, 0.28)
 
 
@@ -50,7 +51,6 @@ def _table_lamp(model: Model, thing: Thing, v: Values) -> None:
             [(0, 0), (0.06, 0), (0.085, 0.08), (0.06, h * 0.45), (0.018, h * 0.52), (0.012, h * 0.6), (0, h * 0.6)], 32
         ),
     )
-    _bulb(model, thing, (0, 0, h * 0.72), v["lumens"], 0.03)
     _shade(model, thing, 0.15, 0.1, h * 0.56, h * 0.44)
 
 
@@ -66,7 +66,6 @@ def _pendant(model: Model, thing: Thing, v: Values) -> None:
     profile = [(0.02, -drop + 0.17), (0.05, -drop + 0.15), (r * 0.8, -drop + 0.07), (r, -drop)]
     inner = [(x - 0.003, z - 0.003) for x, z in profile[::-1]]
     thing.add(metal, lathe([*profile, (r - 0.003, -drop), *inner[1:]], 40))
-    _bulb(model, thing, (0, 0, -drop + 0.07), v["lumens"])
 
 
 def _rug(model: Model, thing: Thing, v: Values) -> None:
@@ -213,9 +212,9 @@ def _pot_plant(model: Model, thing: Thing, v: Values) -> None:
 
 
 FAMILIES = (
-    Family("floor-lamp", "Floor lamp", "Lamps", _floor_lamp, (length("height", "Height", 1.2, 1.9, 1.55), _LUMENS)),
-    Family("table-lamp", "Table lamp", "Lamps", _table_lamp, (length("height", "Height", 0.3, 0.7, 0.46, 0.02), Parameter("lumens", "Light", "lm", 0, 3000, 400, 50))),
-    Family("pendant", "Pendant", "Lamps", _pendant, (length("drop", "Drop", 0.4, 4.0, 1.2, 0.1), length("diameter", "Diameter", 0.2, 0.9, 0.38, 0.02), _LUMENS)),
+    Family("floor-lamp", "Floor lamp", "Lamps", _floor_lamp, (length("height", "Height", 1.2, 1.9, 1.55), _LUMENS), lamp=_in_floor_lamp),
+    Family("table-lamp", "Table lamp", "Lamps", _table_lamp, (length("height", "Height", 0.3, 0.7, 0.46, 0.02), Parameter("lumens", "Light", "lm", 0, 3000, 400, 50)), lamp=_in_table_lamp),
+    Family("pendant", "Pendant", "Lamps", _pendant, (length("drop", "Drop", 0.4, 4.0, 1.2, 0.1), length("diameter", "Diameter", 0.2, 0.9, 0.38, 0.02), _LUMENS), lamp=_in_pendant),
     Family("rug", "Rug", "Cloth", _rug, (length("length", "Length", 0.8, 5.0, 2.4, 0.1), length("width", "Width", 0.5, 4.0, 1.6, 0.1))),
     Family("curtain", "Curtain", "Cloth", _curtain, (length("width", "Width", 0.5, 8.0, 2.0, 0.1), length("height", "Height", 1.0, 5.0, 2.4, 0.05), Parameter("drawn", "Drawn across", "", 0.1, 1.0, 0.4, 0.05), kinds("cloth", "Cloth", "sheer", "heavy"))),
     Family("blind", "Blind of slats", "Cloth", _blind, (length("width", "Width", 0.4, 4.0, 1.2, 0.1), length("height", "Height", 0.5, 3.5, 1.6, 0.05), length("slat", "Slat", 0.025, 0.1, 0.05, 0.005), Parameter("turn", "Turn of the slats", "°", -85, 85, 25, 5), Parameter("down", "Let down", "", 0.05, 1, 1, 0.05))),

@@ -240,7 +240,7 @@ class Occasion(Part):
 
 #: How the colour of a source follows its level (see core.lamps.dimming).
 Dimming = Literal["steady", "incandescent", "warm"]
-Body = Literal["none", "downlight", "pendant", "line", "table", "lantern", "washer"]
+Body = Literal["none", "downlight", "pendant", "line", "table", "lantern", "washer", "bulb"]
 
 
 class EmittingShape(Part):

@@ -44,6 +44,7 @@ class Placement(Part):
         None, description="The layer it stands on as a whole; None leaves it on those of its file"
     )
     made: Made | None = Field(None, description="How it was made, for an object of the catalogue")
+    lamp: Key | None = Field(None, description="The fixture within it, which is moved and taken away with it")
     repeat: Repeat | None = Field(None, description="It stands many times")
     group: Key | None = Field(None, description="Those of one group are taken in hand together")
     hidden: bool = False

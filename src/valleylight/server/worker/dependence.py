@@ -15,7 +15,13 @@ def standing(project: Project) -> tuple[Any, ...]:
     return (
         tuple(
             p.model_copy(
-                update={"name": "x" if p.made is None else p.name, "made": None, "locked": False, "group": None}
+                update={
+                    "name": "x" if p.made is None else p.name,
+                    "made": None,
+                    "locked": False,
+                    "group": None,
+                    "lamp": None,
+                }
             )
             for p in project.placements
         ),  # objects of the catalogue go by their names, see stage/assembly.py

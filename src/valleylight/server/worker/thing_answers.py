@@ -21,9 +21,12 @@ from valleylight.server.worker.desk import Desk
 
 
 def without(project: LoadedProject, key: str) -> LoadedProject:
-    """The project as if one of its things did not stand."""
-    things = tuple(p.model_copy(update={"hidden": True}) if p.key == key else p for p in project.description.placements)
-    return replace(project, description=project.description.model_copy(update={"placements": things}))
+    """The project as if one of its things did not stand, nor the fixture within it."""
+    whole = project.description
+    things = tuple(p.model_copy(update={"hidden": True}) if p.key == key else p for p in whole.placements)
+    held = {p.lamp for p in whole.placements if p.key == key}
+    fixtures = tuple(f for f in whole.fixtures if f.key not in held)
+    return replace(project, description=whole.model_copy(update={"placements": things, "fixtures": fixtures}))
 
 
 def _picture(asked: q.ThingPicture, desk: Desk) -> bytes:

@@ -27,6 +27,7 @@ from valleylight.server.messages import questions as q
 from valleylight.server.store import edits, own, storage
 from valleylight.server.store.edits import Edit
 from valleylight.server.store.tables import OwnRow
+from valleylight.server.web import lamps
 from valleylight.server.web.context import Context, Hand, Here, described, with_database
 from valleylight.server.web.routes.arrivals import FileName, plain
 from valleylight.server.web.routes.edits import announced
@@ -181,6 +182,7 @@ def _chosen(here: Context, key: str, parameters: dict[str, float]) -> _Chosen:
 def _place(slug: str, wanted: ThingWanted, turn: float, here: Context, hand: str) -> PartMade:
     storage.project_row(slug)
     chosen = _chosen(here, wanted.family, wanted.parameters)
+    bulb = lamps.bulb(here, chosen.key)
     keys: list[str] = []
 
     def make(project: Project) -> Edit:
@@ -192,7 +194,8 @@ def _place(slug: str, wanted: ThingWanted, turn: float, here: Context, hand: str
             up=chosen.up, made=Made(family=chosen.key, parameters=chosen.parameters),
         )  # fmt: skip
         keys.append(key)
-        changes = [Change(part="placement", key=key, value=thing.model_dump(mode="json"))]
+        thing, lit = lamps.lit(project, thing, bulb)
+        changes = [*lit, Change(part="placement", key=key, value=thing.model_dump(mode="json"))]
         if chosen.only_seen:
             flags = ObjectFlags(casts_shadow=False, sends=False)
             changes.append(Change(part="stage", at=["objects", name], value=flags.model_dump(mode="json")))
@@ -209,6 +212,7 @@ def make_anew(slug: str, key: str, wanted: ThingMade, here: Here, hand: Hand = "
     it is to be made independent of them."""
     storage.project_row(slug)
     chosen = _chosen(here, wanted.family, wanted.parameters)
+    bulb = lamps.bulb(here, chosen.key)
     label = f"Make {chosen.name}"[:120]
 
     def make(project: Project) -> Edit:
@@ -226,6 +230,10 @@ def make_anew(slug: str, key: str, wanted: ThingMade, here: Here, hand: Hand = "
         changes = [
             Change(part="placement", key=p.key, at=[field], value=value) for p in alike for field, value in fields.items()
         ]
+        taken: set[str] = set()
+        for p in alike:
+            made_so = p.model_copy(update={"made": Made(family=chosen.key, parameters=chosen.parameters)})
+            changes += lamps.lit_anew(project, made_so, bulb, taken)
         return Edit(label=label, changes=changes[:2000])
 
     return announced(edits.edit_from(slug, make, hand), here, label, hand)
@@ -256,8 +264,10 @@ async def drop(slug: str, key: str, here: Here, hand: Hand = "") -> ProjectState
     met = await here.worker.ask(asked)
     if met is None:
         raise InputError(f"nothing lies below {thing.name}", thing.name, "Move it over the ground first")
-    change = Change(part="placement", key=key, at=["position"], value=[x, y, round(met["point"][2], 4)])
-    return await run_in_threadpool(_change, slug, f"Drop {thing.name}"[:120], [change], here, hand)
+    height = round(met["point"][2], 4)
+    change = Change(part="placement", key=key, at=["position"], value=[x, y, height])
+    along = lamps.moved_along(project, thing, (0.0, 0.0, height - z))
+    return await run_in_threadpool(_change, slug, f"Drop {thing.name}"[:120], [change, *along], here, hand)
 
 
 @router.post("/projects/{slug}/things/{key}/apart")
@@ -285,7 +295,7 @@ def _take_apart(slug: str, key: str, here: Context, hand: str) -> ProjectState:
         for number, single in enumerate(singles):
             if number:
                 name = free_name(thing.name, names)
-                single = single.model_copy(update={"key": key_for(name, taken, "thing"), "name": name})
+                single = single.model_copy(update={"key": key_for(name, taken, "thing"), "name": name, "lamp": None})
             taken.add(single.key)
             names.add(single.name)
             changes.append(Change(part="placement", key=single.key, value=single.model_dump(mode="json")))
