@@ -23,9 +23,9 @@ from valleylight.core.trace.scene.quality import SKETCH
 ROOM = small.project()
 FILES = {
     hashlib.sha256(d).hexdigest(): d
-    for d in (made(family_of(f), {}) for f in ("armchair", "lime", "table-lamp", "vase"))
+    for d in (made(family_of(f), {}) for f in ("armchair", "lime", "backdrop", "vase"))
 }
-SHA = dict(zip(("armchair", "lime", "table-lamp", "vase"), FILES, strict=True))
+SHA = dict(zip(("armchair", "lime", "backdrop", "vase"), FILES, strict=True))
 
 
 def with_things(*things: Placement, **stage) -> LoadedProject:
@@ -54,15 +54,15 @@ def seen(project: LoadedProject, compiler: Compiler) -> list:
 @pytest.mark.parametrize(
     "fields", [{}, {"turn_deg": 50.0}, {"mirrored": True, "scale": 1.3}, {"scale": 0.5, "turn_deg": -120}]
 )
-@pytest.mark.parametrize("family", ["armchair", "lime", "table-lamp"])
+@pytest.mark.parametrize("family", ["armchair", "lime", "backdrop"])
 def test_loose_and_fast_are_met_alike(family, fields):
-    """A row of one stands fast; the same thing alone is loose. Lamps stand fast either way, for they shine."""
+    """A row of one stands fast; the same thing alone is loose. Backdrops stand fast either way, for they shine."""
     loose, fast = (
         thing(family, (2.6, 1.5, 0.0), **fields),
         thing(family, (2.6, 1.5, 0.0), repeat=Row(count=1), **fields),
     )
     a, b = seen(with_things(loose), Compiler()), seen(with_things(fast), Compiler())
-    assert a == b and (family == "table-lamp" or any(m is not None and m[0] == family for m in a))
+    assert a == b and (family == "backdrop" or any(m is not None and m[0] == family for m in a))
 
 
 def test_what_was_moved_is_met_where_a_new_compiler_meets_it():
