@@ -174,8 +174,8 @@ def _lock(var: Path) -> IO[str]:
 
 
 def _make_demo(wanted: Settings) -> None:
-    """Store the demo project once, and queue a sketch of every cell of its wall."""
-    from valleylight.demo import more_profiles, tarn_mill
+    """Store each project of the demo once, and queue a sketch of every cell of its wall."""
+    from valleylight.demo import more_profiles, orchard_project, tarn_mill
     from valleylight.server.store import storage
     from valleylight.server.store.files import FileStore
     from valleylight.server.store.tables import ProjectRow
@@ -183,18 +183,20 @@ def _make_demo(wanted: Settings) -> None:
     from valleylight.server.web.routes.plates import enqueue
     from valleylight.server.web.schemas.plates import NewPlate
 
-    if ProjectRow.select().where(ProjectRow.name == tarn_mill.NAME).exists():
-        return
-    loaded = tarn_mill.create(_say)
     files = FileStore(wanted.files)
-    row = storage.create_project("", loaded, files)
-    catalogue.list_unlisted(files)
-    for name, data in more_profiles.files():
-        catalogue.take(files, data, name)
-    for occasion in loaded.description.occasions:
-        for view in loaded.description.views:
-            enqueue(row, NewPlate(view=view.key, occasion=occasion.key, quality="sketch"), wanted)
-    _say("The demo project Tarn Mill is ready; its first plates are made while you look")
+    for project in (tarn_mill, orchard_project):
+        if ProjectRow.select().where(ProjectRow.name == project.NAME).exists():
+            continue
+        loaded = project.create(_say)
+        row = storage.create_project("", loaded, files)
+        catalogue.list_unlisted(files)
+        if project is tarn_mill:
+            for name, data in more_profiles.files():
+                catalogue.take(files, data, name)
+        for occasion in loaded.description.occasions:
+            for view in loaded.description.views:
+                enqueue(row, NewPlate(view=view.key, occasion=occasion.key, quality="sketch"), wanted)
+        _say(f"The demo project {project.NAME} is ready; its first plates are made while you look")
 
 
 def _compile(options: argparse.Namespace) -> int:

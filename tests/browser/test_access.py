@@ -41,6 +41,8 @@ SCREENS = {
     "sky": (f"{BENCH}?tab=sky", live),
     "which hour": (f"{BENCH}?tab=hour", live),
     "stage": (f"{BENCH}?step=stage", lambda page: expect(page.get_by_role("list", name="Surfaces of the stage")).to_be_visible()),
+    "objects": (f"{BENCH}?step=stage", lambda page: (page.get_by_role("tab", name="Objects").click(), expect(page.get_by_role("region", name="Surroundings")).to_be_visible())),
+    "layers": (f"{BENCH}?step=stage", lambda page: (page.get_by_role("tab", name="Layers").click(), expect(page.get_by_role("button", name="Make a layer")).to_be_visible())),
     "fixtures": (f"{BENCH}?step=fixtures", live),
     "a fixture": (f"{BENCH}?step=fixtures", fixtures_chosen),
     "air": (f"{BENCH}?step=air", live),

@@ -22,8 +22,7 @@ from valleylight.core.trace.scene.quality import SKETCH
 
 ROOM = small.project()
 FILES = {
-    hashlib.sha256(d).hexdigest(): d
-    for d in (made(family_of(f), {}) for f in ("armchair", "lime", "backdrop", "vase"))
+    hashlib.sha256(d).hexdigest(): d for d in (made(family_of(f), {}) for f in ("armchair", "lime", "backdrop", "vase"))
 }
 SHA = dict(zip(("armchair", "lime", "backdrop", "vase"), FILES, strict=True))
 

@@ -162,7 +162,8 @@ def _leaves(wall: str, length: float, outer: Any, inner: Any) -> list[tuple[list
         if outward
         else ((outer, 0.0, OUTER), (inner, OUTER, WALL - OUTER))
     )
-    top, parts = STOREY + 200, []
+    # Under the eaves a wall ends within the roof, and not above it.
+    top, parts = STOREY + (150 if wall in ("north", "south") else 200), []
     for style, inset, thick in leaves:
         at = 0.0
         for begin, sill, wide, high in holes:
