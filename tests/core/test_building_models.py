@@ -14,7 +14,11 @@ from pxr import Gf, Sdf, Usd, UsdGeom, UsdLux, UsdShade
 
 from tests.core.test_arrival import extent, folder, volume
 from valleylight.core.errors import InputError
+from valleylight.core.project.build import build
+from valleylight.core.project.description import Occasion, View
 from valleylight.core.stage.arrival import arrive, sheet_of
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.core.trace.scene.quality import SKETCH
 from valleylight.demo.orchard_house import STOREY, WINDOWS, make_ifc
 
 
@@ -67,6 +71,39 @@ def test_what_a_building_model_knows_is_offered(house):
     assert glass.thin_glass and not any("solid in the file" in note for note in made.stage.notes)
     assert "brought to metres" in " ".join(made.stage.notes)
     assert len([i for i in made.stage.instances if i.name.startswith("Window")]) == len(WINDOWS)
+
+
+#: Where a wall of the house lies across (its panes' middle), and which way its windows lead in.
+WALLS = {
+    "south": (lambda along: (along - 0.3, -0.155), (0, 1, 0)), "north": (lambda along: (along - 0.3, 6.545), (0, -1, 0)),
+    "east": (lambda along: (9.745, along), (-1, 0, 0)), "west": (lambda along: (-0.155, along), (1, 0, 0)),
+}  # fmt: skip
+
+
+def test_windows_become_openings(house):
+    """Each where the file has it, as large as its glass, leading into the house; told in the words of its arrival."""
+    made = arrive(house, "house.ifc")
+    assert f"{len(WINDOWS)} windows have panes and become openings for daylight." in made.stage.notes
+    view = View(key="v", name="v", position=(3, 3, 1.5), target=(6, 3, 1.5))
+    project = build(
+        {"house": made.glb}, views=(view,), occasions=(Occasion(key="o", name="o", when="2026-06-21T12:00:00"),)
+    )
+    scene = Compiler().scene(project, view, project.description.occasions[0], 16, 9, 1, SKETCH)
+    found = scene.arrays.openings.copy()
+    found[:, :3] += scene.origin
+    told = 0
+    for name, wall, begin, sill, wide, high in WINDOWS:
+        place, inward = WALLS[wall]
+        x, y = place((begin + wide / 2) / 1000)
+        gap = np.abs(found[:, :3] - [x, y, (sill + high / 2) / 1000])
+        panes = found[
+            (gap <= [wide / 2000 + 0.15, wide / 2000 + 0.15, 0.05]).all(1) & (found[:, 9:12] @ inward > 0.999)
+        ]
+        assert panes[:, :3].mean(0) == pytest.approx([x, y, (sill + high / 2) / 1000], abs=0.15), name
+        # All but the frame: a bar of 60 mm round about, and a post, which may be bridged.
+        assert 0.98 * (wide - 180) <= panes[:, 12].sum() * 1e6 / (high - 120) <= 1.02 * (wide - 120), name
+        told += len(panes)
+    assert told == len(found)
 
 
 @pytest.mark.parametrize(("data", "words"), [

@@ -50,6 +50,7 @@ class _Reader:
         self._file, self._path = file, path
         self._model, self._words = Model(), list[str]()
         self._things: dict[str, tuple[int, NDArray[np.float64]]] = {}
+        self._glazed = 0
 
     def glb(self, tell: Callable[[float], None]) -> tuple[bytes, list[str]]:
         settings = ifcopenshell.geom.settings()
@@ -72,6 +73,11 @@ class _Reader:
         if solid:
             self._words.append(
                 f"{solid} windows are solid in the file: no daylight enters by them until their panes have a surface of glass."
+            )
+        if self._glazed:
+            one = self._glazed == 1
+            self._words.append(
+                f"{self._glazed} {'window has' if one else 'windows have'} panes and {'becomes an opening' if one else 'become openings'} for daylight."
             )
         self._tell_unit()
         self._offer_fixtures()
@@ -99,6 +105,7 @@ class _Reader:
             number = len(self._model.things) - 1
         self._model.places.append((number, matrix[None], _layer(element, shape.type)))
         clear = any(self._model.surfaces[s].opacity < 1 for s in thing.shapes)
+        self._glazed += clear and shape.type == "IfcWindow"
         return clear or shape.type != "IfcWindow"
 
     def _thing(self, geometry: Any, name: str) -> tuple[int, NDArray[np.float64]] | None:
