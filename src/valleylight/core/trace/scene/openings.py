@@ -12,6 +12,7 @@ from valleylight.core.trace.intersect import rays
 SMALLEST_M2, MOST = 0.04, 64
 NEAR_M, SAME_PLANE_M = 0.35, 0.08
 DIRECTIONS = 96
+NARROWEST_M = 0.05
 #: The sky seen from inside is at most this share of that seen from outside.
 SHUT = 0.6
 
@@ -40,6 +41,8 @@ def find_openings(handle: int, panes: NDArray[np.float32]) -> tuple[Opening, ...
         v = np.cross(n, u)
         points = corner[group].reshape(-1, 3)
         a, b, depth = points @ u, points @ v, float((points @ n).mean())
+        if min(np.ptp(a), np.ptp(b)) < NARROWEST_M:
+            continue  # the edge of a pane
         centre = (a.min() + a.max()) / 2 * u + (b.min() + b.max()) / 2 * v + depth * n
         ahead, behind = _sky_share(handle, centre + 0.25 * n, n), _sky_share(handle, centre - 0.25 * n, -n)
         if min(ahead, behind) > SHUT * max(ahead, behind):
