@@ -20,7 +20,7 @@ from valleylight.core.project.surface import Apart, Courses, Laying, Pictures, S
 from valleylight.core.stage import Material
 from valleylight.core.stage.catalogue import CATALOGUE
 from valleylight.core.stage.channels import CHANNELS, KEPT_SIDE, kept_picture, laid_picture
-from valleylight.core.stage.dressing import dressed, pictures_of, set_apart
+from valleylight.core.stage.dressing import dressed, laid, pictures_of, set_apart
 from valleylight.core.stage.exchange import material_glb, picture_zip, taken_surface, with_pictures
 from valleylight.core.stage.model import MeshInstance, StageData
 from valleylight.validation.stages import quad
@@ -159,8 +159,40 @@ def test_a_flat_height_is_flat_and_a_step_is_steep():
     assert (np.abs(normals[:, 5:28].astype(int) - (128, 128, 255)) <= 1).all()
 
 
+def test_roughness_and_metal_share_a_texture():
+    """As glTF has it: roughness in green, metal in blue, as large as the roughness; what has no picture is left as it is."""
+    rough, metal = np.full((8, 16), 50, np.uint8), np.zeros((4, 8), np.uint8)
+    metal[:, 4:] = 255
+    both = laid_picture(png(rough), "roughness", metal=png(metal)).texture.pixels
+    assert both.shape == (8, 16, 3) and (both[..., 1] == 50).all()
+    assert (both[:, :6, 2] == 0).all() and (both[:, 10:, 2] == 255).all()
+    assert (laid_picture(png(rough), "roughness").texture.pixels[..., 2] == 255).all()
+    alone = laid_picture(png(metal), "metal").texture.pixels
+    assert (alone[..., 1] == 255).all() and (alone[..., 2] == metal).all()
+
+
+def test_a_surface_lays_its_metal_with_its_roughness():
+    files = {"r": png(np.full((4, 4), 128, np.uint8)), "m": png(np.full((4, 4), 64, np.uint8))}
+    stage = StageData((square(0, 0),), (MeshInstance(0, np.eye(4)),), (Material(name="wall"),))
+
+    def worn(**pictures):
+        held = Pictures(**{k: v * 64 for k, v in pictures.items()})
+        got, asked = dressed(
+            stage,
+            {"wall": Surface(pictures=held, metal=1.0)},
+            lambda p: laid(p, lambda sha: files[sha[0]]),
+            lambda n: 1.0,
+        )
+        return got.textures[got.materials[0].rough_texture].pixels[0, 0].tolist(), asked
+
+    files |= {"a": files["r"], "b": files["m"]}
+    assert worn(roughness="a", metal="b")[0][1:] == [128, 64] and len(worn(roughness="a", metal="b")[1]) == 1
+    assert worn(metal="b")[0] == [255, 255, 64] and worn(roughness="a")[0][1:] == [128, 255]
+
+
 PICTURES = {
     "colour": png(RNG.integers(0, 256, (8, 16, 3), dtype=np.uint8)), "roughness": png(RNG.integers(0, 256, (8, 16), dtype=np.uint8)),
+    "metal": png(RNG.integers(0, 256, (8, 16), dtype=np.uint8)), "light": png(RNG.integers(0, 256, (8, 16, 3), dtype=np.uint8)),
     "normal": png(RNG.integers(100, 156, (8, 16, 3), dtype=np.uint8)), "opacity": png(RNG.integers(0, 256, (8, 16), dtype=np.uint8)),
 }  # fmt: skip
 
@@ -177,6 +209,7 @@ def test_pictures_layouts_and_their_laying_come_back(suffix):
     surface = Surface(
         base=(0.9, 0.8, 0.7), keep_picture=False, roughness=0.7, courses=Courses(bond="flemish", tint=(0.2, 0.1, 0.1)),
         laying=Laying(by="sides", tile_m=0.8, turn_deg=30, shift_m=(0.1, 0.2)), pattern="grain",
+        metal=1.0, emission_cd_m2=(200, 100, 50),
     )  # fmt: skip
     named = with_pictures(surface, {k: "0" * 64 for k in PICTURES})
     data = (material_glb if suffix == "glb" else picture_zip)("Wall", named, PICTURES)
@@ -217,10 +250,11 @@ def test_pictures_are_told_apart_by_their_names():
     back = taken_surface(pack({
         "oak/Oak_2K_BaseColor.jpg": png(np.full((4, 4, 3), 90, np.uint8), "JPEG"), "oak/oak_2k-rough.png": flat,
         "oak/oak_NormalDX.png": green, "oak/oak_disp.png": flat, "oak/oak_AO.png": flat, "oak/read me.txt": b"hello",
-        "oak/oak_bump.png": flat,
+        "oak/oak_bump.png": flat, "oak/oak_2k_Metalness.png": flat, "oak/oak_emission.png": flat,
     }), "Oak floor.zip")  # fmt: skip
     assert back.name == "Oak floor"
-    assert set(back.pictures) == {"colour", "roughness", "normal", "height"}
+    assert set(back.pictures) == {"colour", "roughness", "metal", "normal", "height", "light"}
+    assert back.surface.metal == 1.0 and min(back.surface.emission_cd_m2) > 0  # or the pictures would say nothing
     assert read(back.pictures["normal"].png)[0, 0].tolist() == [128, 55, 255]
     assert len([w for w in back.words if "left out" in w]) == 3
     assert back.surface.laying == Laying()

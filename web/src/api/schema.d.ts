@@ -4365,6 +4365,11 @@ export interface components {
              */
             light?: string | null;
             /**
+             * Metal
+             * @description Multiplies the share that is metal
+             */
+            metal?: string | null;
+            /**
              * Normal
              * @description Normal map, green up
              */
@@ -9785,7 +9790,7 @@ export interface operations {
             query: {
                 /** @description The name the file had, for people */
                 name: string;
-                channel: "colour" | "roughness" | "normal" | "height" | "opacity" | "light";
+                channel: "colour" | "roughness" | "metal" | "normal" | "height" | "opacity" | "light";
             };
             header?: never;
             path?: never;

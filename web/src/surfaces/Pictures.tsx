@@ -11,6 +11,7 @@ const cls = classesOf(styles);
 const CHANNELS: [Channel, string, string][] = [
   ["colour", "Colour", "multiplies the colour"],
   ["roughness", "Rough", "white is rough"],
+  ["metal", "Metal", "white is metal"],
   ["normal", "Relief", "a normal map, green up"],
   ["height", "Height", "white is high"],
   ["opacity", "Opacity", "black is cut out"],
@@ -45,6 +46,7 @@ export function Pictures({ surface, put }: Props) {
           // A picture is seen as it is; numbers multiply it.
           ...(channel === "colour" && !held?.colour ? { base: [1, 1, 1] } : {}),
           ...(channel === "roughness" && !held?.roughness ? { roughness: 1 } : {}),
+          ...(channel === "metal" && !held?.metal ? { metal: 1 } : {}),
         },
         `Picture of ${channel}`,
       );

@@ -141,8 +141,8 @@ function Catalogue({ surfaces }: { surfaces: CatalogueSurface[] }) {
     >
       <h3>Catalogue</h3>
       <p className="quiet mb-1">
-        Your own: drop a glTF material or pictures named by what they say (colour, roughness, normal, height,
-        opacity, light).{" "}
+        Your own: drop a glTF material or pictures named by what they say (colour, roughness, metal, normal,
+        height, opacity, light).{" "}
         <Button size="sm" variant="outline-dark" disabled={busy} onClick={() => input.current?.click()}>
           {busy ? "Reading…" : "Bring in a surface"}
         </Button>

@@ -27,6 +27,7 @@ class Pictures(Part):
 
     colour: Sha256 | None = Field(None, description="Multiplies the base colour")
     roughness: Sha256 | None = Field(None, description="Multiplies the roughness")
+    metal: Sha256 | None = Field(None, description="Multiplies the share that is metal")
     normal: Sha256 | None = Field(None, description="Normal map, green up")
     height: Sha256 | None = Field(None, description="Height; in place of a normal map")
     height_m: float = Field(0.01, gt=0, le=1, description="Height of white over black")
@@ -105,7 +106,9 @@ class Surface(Part):
         """SHA-256 of the files of its pictures."""
         p = self.pictures
         return (
-            () if p is None else tuple(f for f in (p.colour, p.roughness, p.normal, p.height, p.opacity, p.light) if f)
+            ()
+            if p is None
+            else tuple(f for f in (p.colour, p.roughness, p.metal, p.normal, p.height, p.opacity, p.light) if f)
         )
 
 

@@ -20,7 +20,7 @@ from valleylight.core.colour.rgb import LUMINANCE, srgb_encode
 from valleylight.core.errors import InputError
 from valleylight.core.stage.model import Texture
 
-Channel = Literal["colour", "roughness", "normal", "height", "opacity", "light"]
+Channel = Literal["colour", "roughness", "metal", "normal", "height", "opacity", "light"]
 CHANNELS: tuple[Channel, ...] = get_args(Channel)
 #: What a picture may hold, in pixels on a side and in all, and what is kept of one on a side.
 MOST_SIDE, MOST_PIXELS, KEPT_SIDE = 16384, 268_000_000, 4096
@@ -89,9 +89,9 @@ def kept_picture(data: bytes, name: str, channel: Channel) -> Kept:
     return Kept(out.getvalue(), width, height, tuple(words))
 
 
-def laid_picture(png: bytes, channel: Channel, stretch: float = 1.0) -> Laid:
+def laid_picture(png: bytes, channel: Channel, stretch: float = 1.0, metal: bytes | None = None) -> Laid:
     """A kept picture as a texture. `stretch` says how much higher a tile lies than its picture's shape would have it: the slopes of a
-    height fall with it."""
+    height fall with it. Roughness and `metal` share a texture, as large as that of the roughness."""
     pixels = _kept_pixels(png, channel)
     height, width = pixels.shape[:2]
     aspect = height / width
@@ -100,10 +100,19 @@ def laid_picture(png: bytes, channel: Channel, stretch: float = 1.0) -> Laid:
         return Laid(Texture(normals), aspect, steep)
     if pixels.ndim == 2:
         pixels = np.repeat(pixels[..., None], 3, axis=2)
-    if channel == "roughness":
-        # As in glTF: green is roughness, blue is metal and stays as it is.
-        pixels = np.stack([pixels[..., 0], pixels[..., 0], np.full_like(pixels[..., 0], 255)], -1)
+    if channel in ("roughness", "metal"):
+        # As in glTF: green is roughness, blue is metal; what has no picture stays as it is.
+        own, whole = pixels[..., 0], np.full_like(pixels[..., 0], 255)
+        if channel == "metal":
+            pixels = np.stack([whole, whole, own], -1)
+        else:
+            pixels = np.stack([own, own, whole if metal is None else _as_large(metal, (width, height))], -1)
     return Laid(Texture(np.ascontiguousarray(pixels)), aspect)
+
+
+def _as_large(metal: bytes, size: tuple[int, int]) -> NDArray[np.uint8]:
+    image = Image.fromarray(np.asarray(_kept_pixels(metal, "metal")))
+    return np.asarray(image if image.size == size else image.resize(size, Image.Resampling.BILINEAR))
 
 
 def small(png: bytes, side: int = 96) -> bytes:
@@ -127,7 +136,7 @@ def _kept_pixels(png: bytes, channel: Channel) -> NDArray[Any]:
             made = (
                 image
                 if channel == "height" and grey
-                else image.convert("L" if grey or channel in ("height", "opacity", "roughness") else "RGB")
+                else image.convert("L" if grey or channel in ("height", "opacity", "roughness", "metal") else "RGB")
             )
             return np.asarray(made)
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):

@@ -9,12 +9,12 @@ from typing import NamedTuple
 import numpy as np
 
 from valleylight.core.project.surface import Apart, Laying, Pictures, Surface
-from valleylight.core.stage.channels import Channel, Laid
+from valleylight.core.stage.channels import Channel, Laid, laid_picture
 from valleylight.core.stage.model import Material, Mesh, StageData, Texture
 
 #: Material slots of the channels.
 SLOTS: dict[Channel, str] = {
-    "colour": "base_texture", "roughness": "rough_texture", "normal": "relief_texture", "height": "relief_texture", "opacity": "alpha_texture",
+    "colour": "base_texture", "roughness": "rough_texture", "metal": "rough_texture", "normal": "relief_texture", "height": "relief_texture", "opacity": "alpha_texture",
     "light": "emission_texture",
 }  # fmt: skip
 #: Units lie by box where nobody says otherwise.
@@ -27,13 +27,21 @@ class PictureOf(NamedTuple):
     asset: str
     channel: Channel
     stretch: float = 1.0
+    #: The picture of metal that shares its texture with that of the roughness.
+    metal: str = ""
+
+
+def laid(wanted: PictureOf, read: Callable[[str], bytes]) -> Laid:
+    """A picture that a surface asks for, its files read by their SHA-256."""
+    metal = read(wanted.metal) if wanted.metal else None
+    return laid_picture(read(wanted.asset), wanted.channel, wanted.stretch, metal)
 
 
 def pictures_of(surface: Surface) -> dict[Channel, str]:
     """Files of a surface's pictures by channel; a height only where there is no normal map."""
     wanted = surface.pictures or Pictures()
     named: dict[Channel, str | None] = {
-        "colour": wanted.colour, "roughness": wanted.roughness, "normal": wanted.normal,
+        "colour": wanted.colour, "roughness": wanted.roughness, "metal": wanted.metal, "normal": wanted.normal,
         "height": None if wanted.normal else wanted.height, "opacity": wanted.opacity,
         "light": wanted.light,
     }  # fmt: skip
@@ -56,11 +64,18 @@ def dressed(
         made = material.made_of(surface)
         laying = surface.laying or (BY_BOX if surface.courses else None)
         aspect = None
-        for channel, asset in pictures_of(surface).items():
+        pictures = pictures_of(surface)
+        metal = pictures.pop("metal", "") if "roughness" in pictures else ""
+        for channel, asset in pictures.items():
             shape = picture(PictureOf(asset, channel))
             aspect = aspect or (None if channel == "light" else shape.aspect)
             stretch = (laying.tile_height_m / laying.tile_m / shape.aspect) if laying and laying.tile_height_m else 1.0
-            key = PictureOf(asset, channel, round(stretch, 6) if channel == "height" else 1.0)
+            key = PictureOf(
+                asset,
+                channel,
+                round(stretch, 6) if channel == "height" else 1.0,
+                metal if channel == "roughness" else "",
+            )
             if key not in asked:
                 asked[key] = len(stage.textures) + len(more)
                 more.append(picture(key).texture)

@@ -30,14 +30,16 @@ from valleylight.core.stage.model import Material, StageData
 #: How pictures of a channel are named (common practice), by the last words of their names.
 NAMES: dict[Channel, tuple[str, ...]] = {
     "colour": ("colour", "color", "basecolor", "basecolour", "albedo", "diffuse", "diff", "col"),
-    "roughness": ("roughness", "rough", "rgh"), "normal": ("normal", "normals", "nrm", "nor", "normalgl", "gl"),
+    "roughness": ("roughness", "rough", "rgh"), "metal": ("metal", "metallic", "metalness"), "normal": ("normal", "normals", "nrm", "nor", "normalgl", "gl"),
     "height": ("height", "displacement", "disp", "bump"), "opacity": ("opacity", "alpha", "mask"),
     "light": ("light", "emission", "emissive", "emit"),
 }  # fmt: skip
 #: Words of names for pictures that say nothing here, or that point green down.
-LEFT_OUT = ("ao", "occlusion", "ambientocclusion", "metal", "metallic", "metalness", "specular", "gloss", "glossiness")
+LEFT_OUT = ("ao", "occlusion", "ambientocclusion", "specular", "gloss", "glossiness")
 DOWN = ("normaldx", "dx")
 NUMBERS = "surface.json"
+#: Luminance in cd/m2 of white in a picture of what shines, where no numbers stand beside it: a bright screen (common practice).
+_SHINES = 400.0
 
 
 @dataclass(frozen=True)
@@ -116,14 +118,13 @@ def _material(name: str, s: Surface, pictures: Mapping[Channel, bytes], texture:
         "diffuse_transmission": {"diffuseTransmissionFactor": s.through, "diffuseTransmissionColorFactor": list(s.through_tint or s.base)}
         if s.through else {},
     }  # fmt: skip
-    colour, relief = _coloured(pictures), _relief(pictures)
+    colour, relief, rough = _coloured(pictures), _relief(pictures), _rough(pictures)
     return g.Material(
         name=name,
         pbrMetallicRoughness=g.PbrMetallicRoughness(
             baseColorFactor=[*(s.tint if glass else s.base), 1.0], metallicFactor=s.metal, roughnessFactor=s.roughness,
             baseColorTexture=texture(colour) if colour else None,
-            metallicRoughnessTexture=texture(_png(laid_picture(pictures["roughness"], "roughness").texture.pixels))
-            if "roughness" in pictures else None,
+            metallicRoughnessTexture=texture(rough) if rough else None,
         ),
         normalTexture=g.NormalMaterialTexture(index=texture(relief).index, scale=s.relief) if relief else None,
         emissiveFactor=[v / max(strength, 1) for v in s.emission_cd_m2],
@@ -154,6 +155,13 @@ def _coloured(pictures: Mapping[Channel, bytes]) -> bytes | None:
     out = io.BytesIO()
     colour.save(out, "PNG", compress_level=4)
     return out.getvalue()
+
+
+def _rough(pictures: Mapping[Channel, bytes]) -> bytes | None:
+    """Roughness and metal in one picture."""
+    if "roughness" in pictures:
+        return _png(laid_picture(pictures["roughness"], "roughness", metal=pictures.get("metal")).texture.pixels)
+    return _png(laid_picture(pictures["metal"], "metal").texture.pixels) if "metal" in pictures else None
 
 
 def _relief(pictures: Mapping[Channel, bytes]) -> bytes | None:
@@ -234,15 +242,15 @@ def _pictures_of(stage: StageData, material: Material, words: list[str]) -> dict
     """Pictures of a material that was read, as they are kept."""
     found: dict[Channel, Kept] = {}
     slots: tuple[tuple[Channel, int, int | None], ...] = (
-        ("colour", material.base_texture, None), ("roughness", material.rough_texture, 1), ("normal", material.relief_texture, None),
+        ("colour", material.base_texture, None), ("roughness", material.rough_texture, 1), ("metal", material.rough_texture, 2), ("normal", material.relief_texture, None),
         ("opacity", material.alpha_texture, 0), ("light", material.emission_texture, None),
     )  # fmt: skip
     for channel, number, plane in slots:
         if number < 0:
             continue
         pixels = stage.textures[number].pixels
-        if channel == "roughness" and int(pixels[..., 2].min()) < 255:
-            words.append("What its picture says of metal was left out.")
+        if plane is not None and channel != "opacity" and int(pixels[..., plane].min()) == 255:
+            continue  # it says nothing
         made = kept_picture(
             _png(pixels if plane is None else np.ascontiguousarray(pixels[..., plane])), channel, channel
         )
@@ -281,10 +289,19 @@ def _from_pictures(bundle: Bundle, name: str) -> Taken:
         raise InputError(
             "there is no picture of a channel in it",
             name,
-            "Name the pictures by what they say: colour, roughness, normal, height, opacity, light",
+            "Name the pictures by what they say: colour, roughness, metal, normal, height, opacity, light",
         )
     surface = _checked(
-        raw.get("surface", {"base": [1, 1, 1], "laying": {}, "roughness": 1.0 if "roughness" in found else 0.8}),
+        raw.get(
+            "surface",
+            {
+                "base": [1, 1, 1],
+                "laying": {},
+                "roughness": 1.0 if "roughness" in found else 0.8,
+                "metal": 1.0 if "metal" in found else 0.0,
+                "emission_cd_m2": [_SHINES] * 3 if "light" in found else [0, 0, 0],
+            },
+        ),
         NUMBERS,
     )
     given = raw.get("name")

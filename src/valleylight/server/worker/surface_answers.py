@@ -14,8 +14,7 @@ from valleylight.core.preview.sample import sample_picture
 from valleylight.core.project.description import Project
 from valleylight.core.project.surface import Surface
 from valleylight.core.stage import Material, StageData
-from valleylight.core.stage.channels import laid_picture
-from valleylight.core.stage.dressing import dressed
+from valleylight.core.stage.dressing import dressed, laid
 from valleylight.core.stage.plausibility import findings
 from valleylight.core.stage.samples import presented
 from valleylight.core.trace.scene.quality import SKETCH
@@ -30,7 +29,7 @@ def _surface_sample(asked: q.SurfaceSample, desk: Desk) -> bytes:
     bare = StageData(materials=(Material(),))
     made, _ = dressed(
         bare, {bare.materials[0].name: asked.surface},
-        lambda p: laid_picture(desk.files.read(p.asset), p.channel, p.stretch), lambda number: 1.0,
+        lambda p: laid(p, desk.files.read), lambda number: 1.0,
     )  # fmt: skip
     picture = sample_picture(made.materials[0], made.textures, presented(asked.surface), stop=desk.stop)
     return png(picture, effort=3)

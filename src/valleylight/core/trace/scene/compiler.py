@@ -18,8 +18,8 @@ from valleylight.core.project.description import Occasion, Opening, Placement, V
 from valleylight.core.project.sky import PictureSky
 from valleylight.core.sky.picture import Surroundings, read_picture
 from valleylight.core.stage import Material, StageData
-from valleylight.core.stage.channels import Laid, laid_picture
-from valleylight.core.stage.dressing import PictureOf, dressed, uv_metres
+from valleylight.core.stage.channels import Laid
+from valleylight.core.stage.dressing import PictureOf, dressed, laid, uv_metres
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.camera import camera_array
 from valleylight.core.trace.arrays.scene import NO_NET, SceneArrays
@@ -201,9 +201,7 @@ class Compiler:
             stage = replace(stage, materials=(Material(),))
 
         def picture(wanted: PictureOf) -> Laid:
-            return self._own_pictures.get(
-                wanted, lambda: laid_picture(project.asset(wanted.asset), wanted.channel, wanted.stretch)
-            )
+            return self._own_pictures.get(wanted, lambda: laid(wanted, project.asset))
 
         def metres(number: int) -> float:
             return self.uv_metres(project).get(number, 1.0)
