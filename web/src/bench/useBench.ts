@@ -16,6 +16,15 @@ export interface Hands {
   changes: (label: string, changes: Change[], done: Done) => void;
 }
 
+/** What lies on the bench, for what acts on it. */
+export interface AtBench {
+  slug: string;
+  view: string;
+  occasion: string;
+  project: Project | null;
+  hands: Hands;
+}
+
 /** Bind edits to the view and occasion on the bench. */
 export function useHands(viewKey: string, occasionKey: string): Hands {
   const { setDraft, commit, commitSoon, settled } = useStore();

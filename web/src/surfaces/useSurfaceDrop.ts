@@ -1,7 +1,7 @@
 import { useRef, useState } from "react";
 
 import { api, type Change, type Project, Refusal, type Spot } from "../api/client";
-import type { Hands } from "../bench/useBench";
+import type { AtBench } from "../bench/useBench";
 import { useStore } from "../state/store";
 import { isApart, setApart } from "./apart";
 import { useCatalogue } from "./useSurfaces";
@@ -19,12 +19,7 @@ export interface Drop {
   told: string | null;
 }
 
-interface Bench {
-  slug: string;
-  view: string;
-  occasion: string;
-  project: Project | null;
-  hands: Hands;
+interface Bench extends AtBench {
   open: (name: string) => void;
 }
 

@@ -1,7 +1,7 @@
 import { useEffect, useRef } from "react";
 
 import { api, type Project, Refusal, type Spot } from "../api/client";
-import type { Hands } from "../bench/useBench";
+import type { AtBench } from "../bench/useBench";
 import { useStore } from "../state/store";
 import { withGroup } from "./groups";
 import { useHand } from "./hand";
@@ -10,12 +10,7 @@ import { useSnapping } from "./useSnapping";
 
 type Point = [number, number, number];
 
-interface Bench {
-  slug: string;
-  view: string;
-  occasion: string;
-  project: Project | null;
-  hands: Hands;
+interface Bench extends AtBench {
   /** What a press does where nothing is in hand. */
   otherwise: (met: { material: string; object: string }) => void;
 }
