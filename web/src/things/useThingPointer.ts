@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 
-import { api, type Project, Refusal, type Spot } from "../api/client";
+import { api, Refusal, type Spot } from "../api/client";
 import type { AtBench } from "../bench/useBench";
 import { useStore } from "../state/store";
 import { withGroup } from "./groups";
