@@ -180,3 +180,21 @@ def test_a_dropped_lamp_takes_its_fixture_along(client, room):
     fixture = fixture_of(state, thing)
     assert thing["position"][2] == pytest.approx(0.75, abs=0.01)
     assert fixture["position"][2] - thing["position"][2] == pytest.approx(0.46 * 0.72, abs=1e-3)
+
+
+def test_the_stage_view_leaves_out_what_the_occasion_hides(client, room):
+    def triangles(**params) -> int:
+        data = client.get(f"/api/projects/{room}/mesh", params=params).content
+        return int(np.frombuffer(data, "<u4", 1, 24)[0])
+
+    layer = {"part": "layer", "key": "stools", "value": {"key": "stools", "name": "Stools", "in_models": None}}
+    client.post(f"/api/projects/{room}/edits", json={"label": "x", "changes": [layer]})
+    bare = triangles()
+    place(client, room, "stool", (3.0, 3.0, 0.0), layer="stools")
+    furnished = triangles(occasion="noon")
+    assert furnished == triangles() > bare
+    hide = {"part": "occasion", "key": "noon", "at": ["hidden_layers"], "value": ["stools"]}
+    client.post(f"/api/projects/{room}/edits", json={"label": "x", "changes": [hide]})
+    assert (triangles(occasion="noon"), triangles(occasion="night"), triangles()) == (bare, furnished, furnished)
+    answer = client.get(f"/api/projects/{room}/mesh", params={"occasion": "dusk"})
+    assert answer.status_code == 404 and "dusk" in answer.json()["detail"]

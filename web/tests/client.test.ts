@@ -93,6 +93,6 @@ describe("calls to the server", () => {
 
   it("take the working view's triangles as bytes", async () => {
     answering("12345678", 200, "application/octet-stream");
-    expect((await api.mesh("mill")).byteLength).toBe(8);
+    expect((await api.mesh("mill", "noon")).byteLength).toBe(8);
   });
 });

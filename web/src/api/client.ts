@@ -344,9 +344,9 @@ export const api = {
   treatments: () => get("/api/treatments"),
   /** The curve of a treatment, bent first where that is asked. */
   curve: (treatment: Treatment, bend?: Bend) => post("/api/treatments/curve", { body: { treatment, bend } }),
-  mesh: (slug: string) =>
+  mesh: (slug: string, occasion: string) =>
     get("/api/projects/{slug}/mesh", {
-      ...to(slug),
+      params: { path: { slug }, query: { occasion } },
       parseAs: "arrayBuffer",
     }) as Promise<unknown> as Promise<ArrayBuffer>,
   picture: (plate: number) => `/api/plates/${plate}/picture.png`,

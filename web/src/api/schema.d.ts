@@ -695,6 +695,7 @@ export interface paths {
         /**
          * Mesh
          * @description The working view's triangles, the largest first, with their colours and objects: see `core.measure.outline.WorkingMesh.packed`.
+         *     With an occasion, without the layers that it hides.
          */
         get: operations["mesh_api_projects__slug__mesh_get"];
         put?: never;
@@ -8107,7 +8108,9 @@ export interface operations {
     };
     mesh_api_projects__slug__mesh_get: {
         parameters: {
-            query?: never;
+            query?: {
+                occasion?: string;
+            };
             header?: never;
             path: {
                 slug: string;

@@ -232,7 +232,7 @@ export function BenchPage() {
             ) : sheet === "stage" ? (
               <Suspense fallback={<span>Opening the stage…</span>}>
                 <StageView
-                  {...{ slug, project, view, hands }}
+                  {...{ slug, project, view, occasion, hands }}
                   selected={fixtures[0] ?? null}
                   select={(key) => setFixtures(key === null ? [] : [key])}
                   kind={kind ?? project.kinds?.[0]?.key ?? null}

@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Form } from "react-bootstrap";
 
-import { api, type View } from "../api/client";
+import { api, type Occasion, type View } from "../api/client";
 import { byKey } from "../bench/useWalk";
 import { KindStrip } from "../plan/KindStrip";
 import roomStyles from "../plan/plan.module.css";
@@ -24,6 +24,7 @@ const cls = classesOf(roomStyles, styles);
 
 interface Props extends Omit<Room, "snap"> {
   view: View;
+  occasion: Occasion;
   chooseKind: (key: string | null) => void;
   /** Open another view on the bench. */
   openView: (key: string) => void;
@@ -41,7 +42,7 @@ const place = (model: Model | null, view: View) => model?.stand(view.position as
 /** The stage in its colours, to walk around in, to look at from above and the sides, and to cut open: fixtures and objects are placed on
  * the surface under the pointer, dragged and turned there. */
 export default function StageView(props: Props) {
-  const { slug, project, view, hands, selected, kind, chooseKind, furnishing } = props;
+  const { slug, project, view, occasion, hands, selected, kind, chooseKind, furnishing } = props;
   const holder = useRef<HTMLDivElement>(null);
   const model = useRef<Model | null>(null);
   const snap = useSnapping(slug, project);
@@ -131,7 +132,10 @@ export default function StageView(props: Props) {
   }, [slug, notify]);
 
   const dressed = JSON.stringify([surfaces?.surfaces, surfaces?.apart]);
-  const data = useServer(["mesh", slug, models, dressed], () => api.mesh(slug), { told: true });
+  const at = [occasion.key, occasion.hidden_layers] as const;
+  const data = useServer(["mesh", slug, models, dressed, at], () => api.mesh(slug, occasion.key), {
+    told: true,
+  });
   useEffect(() => {
     if (data) model.current?.setMesh(readMesh(data));
   }, [data, slug]);

@@ -119,7 +119,9 @@ class Objects(OfProject):
 
 
 class Mesh(OfProject):
-    """The working view's triangles, as bytes."""
+    """The working view's triangles, as bytes; with an occasion, without the layers it hides."""
+
+    occasion: str = ""
 
 
 class Plan(OfProject):

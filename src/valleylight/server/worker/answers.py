@@ -60,7 +60,10 @@ def _mesh(asked: q.Mesh, desk: Desk) -> bytes:
     project = desk.project(asked)
     stage = desk.compiler.dressed(project)
     low, high = _region(asked.project, stage)
-    return outline.working_mesh(stage, low, high, _not_drawn(project, stage)).packed()
+    hidden = _not_drawn(project, stage)
+    if asked.occasion:
+        hidden |= asked.project.hidden_at(asked.project.occasion(asked.occasion))
+    return outline.working_mesh(stage, low, high, hidden).packed()
 
 
 def _stage(asked: q.StageFigures, desk: Desk) -> dict[str, Any]:

@@ -108,6 +108,8 @@ async def lux_grid(slug: str, occasion: str, here: Here, height_m: Height = 0.75
 
 
 @router.get("/projects/{slug}/mesh", response_class=Response)
-async def mesh(slug: str, here: Here) -> Response:
-    """The working view's triangles, the largest first, with their colours and objects: see `core.measure.outline.WorkingMesh.packed`."""
-    return Response(await here.worker.ask(q.Mesh(project=await described(slug))), media_type="application/octet-stream")
+async def mesh(slug: str, here: Here, occasion: str = "") -> Response:
+    """The working view's triangles, the largest first, with their colours and objects: see `core.measure.outline.WorkingMesh.packed`.
+    With an occasion, without the layers that it hides."""
+    asked = q.Mesh(project=await described(slug), occasion=occasion)
+    return Response(await here.worker.ask(asked), media_type="application/octet-stream")
