@@ -42,6 +42,7 @@ async def tried(
     for a texture it names its channel. `underway` is told how far it is, and may stop it."""
     told = underway or Underway()
     async with _turns:
+        told.check(name)  # it may have been stopped while others had their turn
         child = await asyncio.create_subprocess_exec(
             sys.executable, "-m", "valleylight.server.web.trial", what, str(path), name,
             stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE, stderr=asyncio.subprocess.DEVNULL, limit=LONGEST_LINE,
