@@ -1,4 +1,4 @@
-"""What the browser tests do and ask again and again; everything waits for what it needs, nothing sleeps."""
+"""What the browser tests do and ask again and again; everything waits for what it needs."""
 
 from __future__ import annotations
 
@@ -98,10 +98,23 @@ def middle(box: dict[str, float]) -> tuple[float, float]:
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
 
 
+def at_rest(page: Page, target: Locator) -> dict[str, float]:
+    """The box of something once it has not moved for a while: what comes late on a busy machine may move it under the pointer."""
+    target.hover()
+    box = target.bounding_box()
+    for _ in range(60):
+        page.wait_for_timeout(250)
+        now = target.bounding_box()
+        if now == box:
+            return now
+        target.hover()
+        box = target.bounding_box()
+    raise AssertionError("it does not come to rest")
+
+
 def drag(page: Page, target: Locator, start: float, end: float, let_go: bool = True) -> None:
     """Drag along something with the mouse, from one share of its width to another."""
-    target.hover()  # waits until it stands still: what comes late on a busy machine may move it
-    box = target.bounding_box()
+    box = at_rest(page, target)
     y = box["y"] + box["height"] / 2
     page.mouse.move(box["x"] + box["width"] * start, y)
     page.mouse.down()

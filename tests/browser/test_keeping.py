@@ -24,6 +24,7 @@ def test_two_windows_at_once_lose_no_edit(page):
     other = page.context.new_page()
     for window in (page, other):
         open_bench(window)
+        window.wait_for_load_state("networkidle")
     before = part(page, "occasions", "noon")
     drag(page, page.get_by_role("slider", name="Sun level, rule"), 0.5, 0.7, let_go=False)
     hour = other.get_by_label("Hour", exact=True)

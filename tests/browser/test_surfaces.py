@@ -7,7 +7,7 @@ import io
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.browser.acts import BENCH, changed_picture, description, live, open_bench, undone, until
+from tests.browser.acts import BENCH, at_rest, changed_picture, description, live, open_bench, undone, until
 
 
 def surface(page: Page, name: str) -> dict:
@@ -23,8 +23,7 @@ def png(left: tuple, right: tuple) -> bytes:
 
 
 def grab(page: Page, handle, by: tuple[float, float]) -> None:
-    handle.hover()  # it has come to rest
-    box = handle.bounding_box()
+    box = at_rest(page, handle)
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
