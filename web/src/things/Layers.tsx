@@ -148,7 +148,9 @@ export function Layers({ slug, project, occasion, hands }: Props) {
                     style={{ width: `${100 * Math.sqrt((weight?.triangles ?? 0) / heaviest)}%` }}
                   />
                 </span>
-                <span className="quiet number">{weight ? weightText(weight, asBoxes) : "empty"}</span>
+                <span className="quiet number">
+                  {weight ? weightText(weight, asBoxes) : stage ? "empty" : "being counted…"}
+                </span>
               </div>
               <div className={cls("switches")}>
                 <Form.Check
