@@ -63,7 +63,7 @@ def changed_picture(page: Page, act: Callable[[], Any]) -> tuple[np.ndarray, np.
         seen = picture(page)
         return seen if seen.shape == before.shape and np.abs(seen - before).mean() > 1.0 else None
 
-    for _ in range(250):
+    for _ in range(600):
         seen = now()
         if seen is not None:
             return before, seen
@@ -84,7 +84,7 @@ def part(page: Page, plural: str, key: str, slug: str = "small-room") -> dict[st
     return next(p for p in description(page, slug)[plural] if p["key"] == key)
 
 
-def until(page: Page, condition: Callable[[], Any], what: str = "it never came true", tries: int = 150) -> Any:
+def until(page: Page, condition: Callable[[], Any], what: str = "it never came true", tries: int = 600) -> Any:
     """The condition's first true value; the page goes on meanwhile."""
     for _ in range(tries):
         value = condition()
