@@ -183,12 +183,8 @@ def _hills_picture(seed: int) -> NDArray[np.uint8]:
     return picture.astype(np.uint8)
 
 
-def _metres(key: str, name: str, least: float, most: float, first: float, step: float) -> Parameter:
-    return length(key, name, least, most, first, step)
-
-
 FAMILIES = (
-    Family("far-ground", "Ground to the horizon", "Surroundings", _far_ground, (_metres("reach", "Reach", 500, 40_000, 12_000, 500), _metres("free", "Left free about the building", 0, 400, 0, 5), _metres("swell", "Height of its swells", 0, 80, 4, 1), kinds("cover", "Cover", "meadow", "stubble", "earth", "snow"), SEED)),
-    Family("distant-planting", "Distant planting", "Surroundings", _distant_planting, (_metres("distance", "Distance", 30, 3000, 160, 10), _metres("depth", "Depth", 10, 600, 60, 5), _metres("height", "Height of its trees", 3, 30, 12, 1), _metres("hills", "Height of its slopes", 0, 400, 14, 2), Parameter("cover", "Cover", "", 0.0, 1.0, 0.7, 0.05), Parameter("open", "Left open before it", "°", 0, 300, 0, 10), kinds("season", "Season", "summer", "autumn", "winter"), SEED)),
-    Family("backdrop", "Backdrop card", "Surroundings", _backdrop, (_metres("distance", "Distance", 10, 3000, 150, 10), Parameter("arc", "Arc", "°", 10, 180, 90, 5), _metres("height", "Height", 2, 800, 45, 1), _metres("sunk", "Sunk below its zero", 0, 200, 3, 1), Parameter("level", "Luminance of white", "cd/m²", 0, 50_000, 9000, 100), SEED), only_seen=True),
+    Family("far-ground", "Ground to the horizon", "Surroundings", _far_ground, (length("reach", "Reach", 500, 40_000, 12_000, 500), length("free", "Left free about the building", 0, 400, 0, 5), length("swell", "Height of its swells", 0, 80, 4, 1), kinds("cover", "Cover", "meadow", "stubble", "earth", "snow"), SEED)),
+    Family("distant-planting", "Distant planting", "Surroundings", _distant_planting, (length("distance", "Distance", 30, 3000, 160, 10), length("depth", "Depth", 10, 600, 60, 5), length("height", "Height of its trees", 3, 30, 12, 1), length("hills", "Height of its slopes", 0, 400, 14, 2), Parameter("cover", "Cover", "", 0.0, 1.0, 0.7, 0.05), Parameter("open", "Left open before it", "°", 0, 300, 0, 10), kinds("season", "Season", "summer", "autumn", "winter"), SEED)),
+    Family("backdrop", "Backdrop card", "Surroundings", _backdrop, (length("distance", "Distance", 10, 3000, 150, 10), Parameter("arc", "Arc", "°", 10, 180, 90, 5), length("height", "Height", 2, 800, 45, 1), length("sunk", "Sunk below its zero", 0, 200, 3, 1), Parameter("level", "Luminance of white", "cd/m²", 0, 50_000, 9000, 100), SEED), only_seen=True),
 )  # fmt: skip
