@@ -153,7 +153,7 @@ def _first_picture(
             trace(scene, film, 0, 1, own)
     else:
         trace(scene, film, 0, 1, pool)
-    clean_picture(film.balanced(), film.passes["surface_colour"], film.passes["normal"], "fast")
+    clean_picture(film.balanced(), *film.guides, "fast")
 
 
 def _sha(data: bytes) -> str:

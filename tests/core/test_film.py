@@ -8,6 +8,7 @@ import pytest
 from valleylight.core.errors import InputError
 from valleylight.core.film import Film, columns, remove_noise
 from valleylight.core.film.exr import read_exr, write_exr
+from valleylight.core.together import together
 
 
 def noisy_film(seed: int = 1) -> Film:
@@ -66,3 +67,26 @@ def test_another_file_is_refused(tmp_path):
     (tmp_path / "x.exr").write_bytes(b"no picture")
     with pytest.raises(InputError, match="no OpenEXR picture"):
         read_exr(tmp_path / "x.exr")
+
+
+@pytest.mark.parametrize("rows", [(0, 24), (7, 19)])
+def test_balanced_is_the_sum_of_the_groups_at_their_levels(rows):
+    """With light beyond the firefly limit, groups cleaned and not, in whole and in part: against numpy, group by group."""
+    rng = np.random.default_rng(4)
+    film = noisy_film()
+    film.auxiliary[:] = rng.uniform(0.1, 0.9, film.auxiliary.shape)
+    film.spill[:] = rng.uniform(0, 30, film.spill.shape)
+    film.clean = {film.group_names[1]: rng.uniform(0, 5, (*film.light.shape[:2], 3)).astype(np.float32)}
+    first, last = rows[0] * film.size[1] // 24, rows[1] * film.size[1] // 24
+    part = film.rows(first, last, film.spread)
+    for levels in ({}, {film.group_names[0]: 0.25}, {film.group_names[0]: 0.0, film.group_names[1]: 3.0}):
+        wanted = sum(picture * levels.get(name, 1.0) for name, picture in film.groups.items())
+        assert np.allclose(film.balanced(levels), wanted, rtol=1e-5, atol=1e-5)
+        assert np.allclose(part.balanced(levels), wanted[first:last], rtol=1e-5, atol=1e-5)
+
+
+def test_many_at_once_are_given_in_order_and_a_mistake_is_told():
+    assert together(lambda k: k * k, range(50)) == [k * k for k in range(50)]
+    assert together(str, []) == [] and together(str, iter([3])) == ["3"]
+    with pytest.raises(ZeroDivisionError):
+        together(lambda k: 1 // k, [2, 1, 0, 5])

@@ -182,6 +182,54 @@ def test_a_dropped_lamp_takes_its_fixture_along(client, room):
     assert fixture["position"][2] - thing["position"][2] == pytest.approx(0.46 * 0.72, abs=1e-3)
 
 
+def test_an_edit_of_a_lamp_takes_its_fixture_along_and_back(client, room):
+    """Whoever moves it: the page, another program, undo and redo."""
+    key = place(client, room, "table-lamp", (3.0, 1.6, 0.75), turn_deg=0)["key"]
+
+    def at() -> tuple:
+        state = client.get(f"/api/projects/{room}").json()
+        thing = thing_of(state, key)
+        fixture = fixture_of(state, thing)
+        return tuple(round(b - a, 4) for a, b in zip(thing["position"], fixture["position"], strict=True)), fixture[
+            "on"
+        ]
+
+    def edit(*changes: dict) -> None:
+        changes = [{"part": "placement", "key": key, **change} for change in changes]
+        assert client.post(f"/api/projects/{room}/edits", json={"label": "x", "changes": changes}).status_code == 200
+
+    stood = at()
+    edit({"at": ["position"], "value": [1.0, 3.0, 0.5]})
+    assert at() == stood
+    edit({"at": ["hidden"], "value": True})
+    assert at() == (stood[0], False)
+    client.post(f"/api/projects/{room}/undo")
+    assert at() == stood
+    client.post(f"/api/projects/{room}/undo")
+    assert at() == stood and thing_of(client.get(f"/api/projects/{room}").json(), key)["position"] == [3.0, 1.6, 0.75]
+    client.post(f"/api/projects/{room}/redo")
+    assert at() == stood
+    bad = {"label": "x", "changes": [{"part": "placement", "key": key, "at": ["position"], "value": "there"}]}
+    assert client.post(f"/api/projects/{room}/edits", json=bad).status_code == 422
+    assert at() == stood
+    edit({"value": None})
+    assert not [
+        f for f in client.get(f"/api/projects/{room}").json()["description"]["fixtures"] if f["group"] == "Lamps"
+    ]
+
+
+def test_lamps_of_a_row_taken_apart_hold_a_fixture_each(client, room):
+    key = place(client, room, "table-lamp", (1.0, 1.0, 0.75), turn_deg=0)["key"]
+    row = {"kind": "row", "count": 3, "step": [1.0, 0.0, 0.0]}
+    edit = {"label": "x", "changes": [{"part": "placement", "key": key, "at": ["repeat"], "value": row}]}
+    assert client.post(f"/api/projects/{room}/edits", json=edit).status_code == 200
+    state = client.post(f"/api/projects/{room}/things/{key}/apart").json()
+    lamps = [p for p in state["description"]["placements"] if p["lamp"]]
+    assert len({p["lamp"] for p in lamps}) == 3
+    for thing in lamps:
+        assert fixture_of(state, thing)["position"][:2] == pytest.approx(thing["position"][:2])
+
+
 def test_the_stage_view_leaves_out_what_the_occasion_hides(client, room):
     def triangles(**params) -> int:
         data = client.get(f"/api/projects/{room}/mesh", params=params).content

@@ -44,7 +44,13 @@ def make(client, slug, quality="sketch", view="inside", occasion="night"):
 
 
 def ready(client, slug, number):
-    return wait_for(lambda: next((p for p in plates(client, slug) if p["id"] == number and p["ready"]), None))
+    """The plate once its picture is there and its job has ended: the job ends a moment after its picture is kept."""
+    ended = {"done", "failed"}
+    return wait_for(
+        lambda: next(
+            (p for p in plates(client, slug) if p["id"] == number and p["ready"] and p["job"]["status"] in ended), None
+        )
+    )
 
 
 def test_a_plate_and_its_files(client, room):

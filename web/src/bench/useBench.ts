@@ -4,7 +4,6 @@ import type { Change, Fixture, Lens, Look, Occasion, Project, View } from "../ap
 import { type JobNews, type LiveHeader, LiveLink, type PictureMode } from "../api/live";
 import { withChanges } from "../state/changes";
 import { type Done, hearEdit, useStore } from "../state/store";
-import { withLamps } from "../things/lamps";
 
 /** What instruments use to change things: a draft while dragging, a commit at the end. */
 export interface Hands {
@@ -29,9 +28,7 @@ export interface AtBench {
 export function useHands(viewKey: string, occasionKey: string): Hands {
   const { setDraft, commit, commitSoon, settled } = useStore();
   return useMemo(() => {
-    const changes = (label: string, wanted: Change[], done: Done) => {
-      const project = settled();
-      const list = project ? withLamps(project, wanted) : wanted;
+    const changes = (label: string, list: Change[], done: Done) => {
       if (done === "soon") commitSoon(label, list);
       else if (done) void commit(label, list);
       else setDraft(list);

@@ -149,12 +149,13 @@ class Film:
 
     def balanced(self, levels: dict[str, float] | None = None) -> NDArray[np.float32]:
         """The linear picture, H x W x 3 in cd/m2: the groups added at their levels (1 unless named)."""
-        levels = levels or {}
-        total = np.zeros((*self.light.shape[:2], 3), np.float32)
-        for name, picture in self.groups.items():
-            level = levels.get(name, 1.0)
-            if level == 1.0:
-                total += picture
-            elif level != 0.0:
-                total += picture * np.float32(level)
-        return total
+        shares = np.array([(levels or {}).get(name, 1.0) for name in self.group_names], np.float32)
+        traced = np.where([name in self.clean for name in self.group_names], np.float32(0), shares)
+        total = np.einsum("hwgc,g->hwc", self.light, traced, optimize=True) * self._scale
+        for name, picture in self.clean.items():
+            total += picture * shares[self.group_names.index(name)]
+        top, spread = self.part_of or (0, self.spread)
+        # Spreading is linear: the groups' light is added before, and spread once.
+        if spread is not None and (field := np.einsum("hwgc,g->hwc", spread, traced)).any():
+            total += spread_over(field, self._seen, top)
+        return np.asarray(total, np.float32)

@@ -10,15 +10,13 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
+from scipy import ndimage, sparse
 
 from valleylight.core.film.columns import SPILL_CELL
 
 Array = NDArray[np.floating]
 #: Light is spread over this share of the longer side of the picture (standard deviation), and this many cells at least.
 REACH, LEAST_CELLS = 0.03, 1.0
-#: Rows worked on at a time: a picture may be large.
-BAND = 256
 #: Black surfaces take this much, so that there is always something to spread over.
 LEAST_COLOUR = 1e-3
 
@@ -39,11 +37,9 @@ def light_per_colour(spill: Array, counts: Array, colour: Array) -> Array:
     field = _smooth(light, sigma) / np.maximum(_smooth(np.broadcast_to(over, light.shape), sigma), 1e-12)
     lit = np.asarray(spill.any((0, 1, 3)))
     field = np.where(lit[:, None], field, 0).astype(np.float32)
-    given = np.zeros(field.shape[2:])
-    for k in np.flatnonzero(lit):
-        for top in range(0, height, BAND):
-            part = colour[top : top + BAND]
-            given[k] += spread_over(field[:, :, k], part, top).sum((0, 1), dtype=np.float64)
+    # Spreading is linear: what the pixels take of a cell's light is summed once, for all groups.
+    taken = _gathered(colour + np.float32(LEAST_COLOUR), field.shape[:2])
+    given = np.einsum("hwgc,hwc->gc", field, taken)
     meant = light.sum((0, 1))
     return np.asarray(field * np.where(given > 0, meant / np.maximum(given, 1e-30), 0), np.float32)
 
@@ -76,6 +72,23 @@ def _between(field: Array, width: int, top: int, rows: int) -> Array:
     first, second, share = down
     share = share.reshape(-1, *[1] * (field.ndim - 1))
     return np.asarray(wide[first] * (1 - share) + wide[second] * share)
+
+
+def _gathered(values: Array, cells: tuple[int, ...]) -> Array:
+    """What pixels (H, W, C) take of each cell (h, w, C) in float64: the transpose of `_between`."""
+    height, width = values.shape[:2]
+    rows = _matrix(height, cells[0])
+    across = _matrix(width, cells[1])
+    wide = np.stack([rows.T @ values[..., c].astype(np.float64) for c in range(values.shape[-1])], axis=-1)
+    return np.stack([(across.T @ wide[..., c].T).T for c in range(values.shape[-1])], axis=-1)
+
+
+def _matrix(pixels: int, cells: int) -> sparse.csr_array:
+    """Weights of cells (pixels, cells) that `_between` gives the pixels of a row."""
+    first, second, share = _weighed(np.arange(pixels), cells)
+    at = np.arange(pixels)
+    weights = np.concatenate([1 - share, share])
+    return sparse.csr_array((weights, (np.concatenate([at, at]), np.concatenate([first, second]))), (pixels, cells))
 
 
 def _weighed(pixels: NDArray[np.int64], cells: int) -> tuple[NDArray[np.int64], NDArray[np.int64], Array]:

@@ -73,6 +73,5 @@ def small_picture(
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
         if trace(scene, film, 0, samples, pool, stop) is None:
             raise StoppedError
-    passes = film.passes
-    linear = clean_picture(film.balanced(), passes["surface_colour"], passes["normal"], "balanced")
+    linear = clean_picture(film.balanced(), *film.guides, "balanced")
     return apply(linear, Look(), saturation_cd_m2=saturation_luminance(view.lens))

@@ -12,6 +12,7 @@ from typing import Any
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from valleylight.core.errors import InputError, NotFoundError
+from valleylight.core.lamps.along import with_lamps
 from valleylight.core.project.changes import LISTS, SINGLE, Change, Path, changed, overlap, value_at
 from valleylight.core.project.description import Project
 from valleylight.server.store.storage import (
@@ -72,18 +73,19 @@ def apply_edit(slug: str, edit: Edit, hand: str = "") -> ProjectRow:
         before = _with_plates(row, raw_description(row), edit.changes)
         if edit.base is not None:
             _refuse_stale(row, edit, hand, before)
-        after = changed(before, edit.changes)
+        changes = with_lamps(before, edit.changes)
+        after = changed(before, changes)
         wanted = validated({name: value for name, value in after.items() if name != "plates"})
         if before["looks"] and not wanted.looks:
             raise InputError("the last look cannot be taken away", "look", "Keep one; pictures are finished by it")
         _files_are_there(wanted)
         clean = {**wanted.model_dump(mode="json"), "plates": _checked_labels(after["plates"])}
-        journal = _journal(before, clean, edit.changes)
+        journal = _journal(before, clean, changes)
         if journal:
             _write_all(row, journal, "after")
             EditRow.delete().where(EditRow.project == row, EditRow.undone).execute()
             EditRow.create(project=row, label=edit.label, changes=journal)
-            _bump(row, edit.label, hand, [c.touches() for c in edit.changes])
+            _bump(row, edit.label, hand, [c.touches() for c in changes])
             _forget_old_edits(row)
     return row
 

@@ -1,4 +1,4 @@
-"""Lamps of the catalogue and the fixtures within them: made, changed and taken away with the things that hold them."""
+"""Lamps of the catalogue and the fixtures within them: made, and made anew, with the things that hold them."""
 
 from __future__ import annotations
 
@@ -62,17 +62,6 @@ def lit_anew(project: Project, thing: Placement, profile: str | None, taken: set
     lumens = thing.made.parameters.get("lumens", 0.0) if thing.made else 0.0
     fields = {"position": position, "aim": aim, "lumens": lumens or None, "on": lumens > 0}
     return [Change(part="fixture", key=fixture.key, at=[field], value=value) for field, value in fields.items()]
-
-
-def moved_along(project: Project, thing: Placement, by: Point) -> list[Change]:
-    """The changes that move the fixture within a thing by as much as the thing itself."""
-    fixture = next((f for f in project.fixtures if f.key == thing.lamp), None)
-    if fixture is None:
-        return []
-    return [
-        Change(part="fixture", key=fixture.key, at=[field], value=[round(a + b, 4) for a, b in zip(at, by, strict=True)])
-        for field, at in (("position", fixture.position), ("aim", fixture.aim))
-    ]
 
 
 def _linked(thing: Placement, lamp: str | None) -> list[Change]:

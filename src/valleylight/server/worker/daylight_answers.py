@@ -155,8 +155,7 @@ def _glimpse(asked: q.Glimpse, desk: Desk) -> bytes:
     film = new_film(scene, view, moved, *size)
     with ThreadPoolExecutor(2) as pool:
         trace(scene, film, 0, GLIMPSE_SAMPLES, pool)
-    passes = film.passes
-    linear = clean_picture(film.balanced(moved.light_levels()), passes["surface_colour"], passes["normal"], "fast")
+    linear = clean_picture(film.balanced(moved.light_levels()), *film.guides, "fast")
     white = saturation_luminance(view.lens_for(occasion.key))
     out = io.BytesIO()
     picture = apply(linear, description.look_for(view, moved), saturation_cd_m2=white)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from valleylight.core.stage.arrival.welding import mixed, welded
 from valleylight.core.stage.model import Mesh, MeshInstance, StageData, boxes_of
 from valleylight.core.stage.plausibility import findings
+from valleylight.core.together import together
 
 DoubtKind = Literal["doubled", "flipped", "open", "thin", "surface", "said"]
 Box = tuple[tuple[float, float, float], tuple[float, float, float]]
@@ -44,18 +45,15 @@ class _Found:
 def doubts_of(stage: StageData) -> list[Doubt]:
     """Doubtful things of a stage, the greatest of each kind first."""
     found: list[Doubt] = []
-    looked: dict[int, _Found | None] = {}
+    every = [k for k in dict.fromkeys(i.mesh for i in stage.instances) if 0 < len(stage.meshes[k].triangles) <= LARGEST]
+    looked = dict(zip(every, together(lambda k: _looked_at(stage.meshes[k]), every), strict=True))
     told: set[tuple[int, str]] = set()
     for instance in stage.instances:
         if (instance.mesh, instance.name) in told:  # the same object once more
             continue
         told.add((instance.mesh, instance.name))
-        mesh = stage.meshes[instance.mesh]
-        if instance.mesh not in looked:
-            looked[instance.mesh] = _looked_at(mesh) if 0 < len(mesh.triangles) <= LARGEST else None
-        seen = looked[instance.mesh]
-        if seen is not None:
-            found += _told(instance, mesh, seen)
+        if instance.mesh in looked:
+            found += _told(instance, stage.meshes[instance.mesh], looked[instance.mesh])
     found.sort(key=lambda d: -d.weight)
     for finding in findings(stage, stage.materials):
         found.append(

@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from valleylight.core.stage.arrival.welding import welded
 from valleylight.core.stage.model import Mesh, StageData
+from valleylight.core.together import together
 
 #: Lines of a drawing, and faces that meet at less than this are one surface.
 MOST_LINES, SMOOTH_DEG = 5000, 25.0
@@ -18,16 +19,12 @@ LARGEST = 300_000
 
 def outline(stage: StageData, most: int = MOST_LINES) -> NDArray[np.float64]:
     """Lines (N, 2, 3) in the file's frame, N at most `most`, the longest first."""
-    drawn: dict[int, NDArray[np.float64]] = {}
-    lines = []
     uses = np.bincount([i.mesh for i in stage.instances], minlength=len(stage.meshes))
-    for instance in stage.instances:
-        if instance.mesh not in drawn:
-            # Of what stands many times only the longest lines can be among those that are drawn, or it is drawn by a few.
-            few = max(LEAST_LINES, SPARE * most // int(uses[instance.mesh]))
-            drawn[instance.mesh] = _edges(stage.meshes[instance.mesh], few)
-        local = drawn[instance.mesh]
-        lines.append(local @ instance.matrix[:3, :3].T + instance.matrix[:3, 3])
+    used = np.flatnonzero(uses).tolist()
+    # Of what stands many times only the longest lines can be among those that are drawn, or it is drawn by a few.
+    edges = together(lambda k: _edges(stage.meshes[k], max(LEAST_LINES, SPARE * most // int(uses[k]))), used)
+    drawn = dict(zip(used, edges, strict=True))
+    lines = [drawn[i.mesh] @ i.matrix[:3, :3].T + i.matrix[:3, 3] for i in stage.instances]
     every = np.concatenate(lines) if lines else np.zeros((0, 2, 3))
     if len(every) > most:
         length = np.linalg.norm(every[:, 1] - every[:, 0], axis=1)

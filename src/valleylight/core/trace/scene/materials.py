@@ -13,6 +13,7 @@ from PIL import Image
 from valleylight.core.colour.rgb import LUMINANCE, srgb_decode
 from valleylight.core.stage import metals
 from valleylight.core.stage.model import SMOOTH, Material, Texture
+from valleylight.core.together import together
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.lights import lamplight
 from valleylight.core.trace.textures.courses import BONDS
@@ -150,9 +151,12 @@ def pictures(textures: Sequence[Texture], colours: Collection[int], reduced: Red
     if not textures:
         return {"pixels": np.zeros(3, np.uint8), "texture_info": np.zeros((2, 3), np.int64), **tables}
     pictures = [t.pixels for t in textures]
-    for k, texture in enumerate(textures):
+
+    def small(k: int) -> NDArray[np.uint8]:
         table = tables["decode" if k in colours else "linear"]
-        pictures.append(reduced(texture, k in colours, lambda p=texture.pixels, t=table: _reduced(p, t)))  # type: ignore[misc]
+        return reduced(textures[k], k in colours, lambda: _reduced(textures[k].pixels, table))
+
+    pictures += together(small, range(len(textures)))
     flat = [p.reshape(-1) for p in pictures]
     offsets = np.concatenate([[0], np.cumsum([len(f) for f in flat])[:-1]])
     info = np.array([(o, p.shape[1], p.shape[0]) for o, p in zip(offsets, pictures, strict=True)], np.int64)

@@ -9,6 +9,7 @@ from itertools import count
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.lamps.along import every_lamp
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Occasion, Placement, Project, View
 from valleylight.core.project.repeats import Strewn
@@ -178,5 +179,5 @@ class Stages:
         files = (
             key if self._given is not None else (*(tuple(assets) for assets in both), *_changes(project.description))
         )
-        described = described_about(project.description, view, occasion, origin)
+        described = described_about(every_lamp(project.description), view, occasion, origin)
         return Placed(key, files, fast_key, len(fast.instances), len(fast.materials), origin, about, *described)

@@ -11,6 +11,7 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import ValidationError
 
 from valleylight.core.errors import InputError
+from valleylight.core.lamps.along import with_lamps
 from valleylight.core.project import words
 from valleylight.core.project.changes import Change, changed
 from valleylight.core.project.description import Project
@@ -85,4 +86,5 @@ async def _hear(here: Context, slug: str, text: str | None, listener: Listener) 
 @with_database
 def with_draft(slug: str, draft: list[Change]) -> Project:
     raw = storage.raw_description(storage.project_row(slug))
-    return storage.validated(changed(raw, [c for c in draft if c.part != "plate"], drafted=True))
+    changes = with_lamps(raw, [c for c in draft if c.part != "plate"], drafted=True)
+    return storage.validated(changed(raw, changes, drafted=True))

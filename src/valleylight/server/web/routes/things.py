@@ -266,8 +266,7 @@ async def drop(slug: str, key: str, here: Here, hand: Hand = "") -> ProjectState
         raise InputError(f"nothing lies below {thing.name}", thing.name, "Move it over the ground first")
     height = round(met["point"][2], 4)
     change = Change(part="placement", key=key, at=["position"], value=[x, y, height])
-    along = lamps.moved_along(project, thing, (0.0, 0.0, height - z))
-    return await run_in_threadpool(_change, slug, f"Drop {thing.name}"[:120], [change, *along], here, hand)
+    return await run_in_threadpool(_change, slug, f"Drop {thing.name}"[:120], [change], here, hand)
 
 
 @router.post("/projects/{slug}/things/{key}/apart")
@@ -295,7 +294,7 @@ def _take_apart(slug: str, key: str, here: Context, hand: str) -> ProjectState:
         for number, single in enumerate(singles):
             if number:
                 name = free_name(thing.name, names)
-                single = single.model_copy(update={"key": key_for(name, taken, "thing"), "name": name, "lamp": None})
+                single = single.model_copy(update={"key": key_for(name, taken, "thing"), "name": name})
             taken.add(single.key)
             names.add(single.name)
             changes.append(Change(part="placement", key=single.key, value=single.model_dump(mode="json")))
