@@ -59,6 +59,35 @@ def layers(film: Film) -> tuple[dict[str, NDArray[np.float32]], dict[str, str]]:
     return channels, header
 
 
+def read_back(
+    channels: dict[str, Any], header: dict[str, Any]
+) -> tuple[NDArray[np.float32], tuple[tuple[str, ...], tuple[str, ...]]]:
+    """Masks (H, W, 2, ranks, 2) of numbers and coverage as a film of one sample holds them, and the names that they number from 1;
+    both empty where the picture has none."""
+    both, named = [], []
+    for layer in LAYERS:
+        keys = sorted(k for k in channels if k.startswith(layer) and k[-1] in "RB")
+        manifest = next((
+            _text(header[f"{key[:-5]}/manifest"]) for key, value in header.items()
+            if key.startswith("cryptomatte/") and key.endswith("/name") and _text(value) == layer
+        ), None)  # fmt: skip
+        if not keys or manifest is None:
+            return np.zeros((0, 0, 2, len(keys) or 1, 2), np.float32), ((), ())
+        names = {int(bits, 16): name for name, bits in json.loads(manifest).items()}
+        known = np.array(sorted(names), np.uint32)
+        ids = np.stack([np.ascontiguousarray(channels[k], np.float32).view(np.uint32) for k in keys], axis=-1)
+        coverage = np.stack([channels[k[:-1] + ("G" if k[-1] == "R" else "A")] for k in keys], axis=-1)
+        at = np.minimum(np.searchsorted(known, ids), max(len(known) - 1, 0))
+        number = np.where(known[at] == ids, at + 1, 0) if len(known) else np.zeros(ids.shape)
+        both.append(np.stack([number, np.where(number > 0, coverage, 0)], axis=-1))
+        named.append(tuple(names[int(bits)] for bits in known))
+    return np.stack(both, axis=2).astype(np.float32), (named[0], named[1])
+
+
+def _text(value: Any) -> str:
+    return value.decode() if isinstance(value, bytes) else str(value)
+
+
 def mask_of(channels: dict[str, Any], layer: str, name: str) -> NDArray[np.float32]:
     """Coverage (H, W) of one name from the channels of a picture, by the specification's own reading."""
     wanted = np.array([id_bits(name)], np.uint32)[0]

@@ -148,6 +148,7 @@ def read_exr(path: str | Path) -> Film:
     film.auxiliary[..., columns.PASS_DEPTH], film.auxiliary[..., columns.PASS_HITS] = np.where(met, depth, 0), met
     # Films written before there was alpha know no more than where a surface was met.
     film.auxiliary[..., columns.PASS_BEYOND] = 1 - np.asarray(channels.get("alpha.Y", met), np.float32)
+    film.masks, film.mask_names = cryptomatte.read_back(channels, header)
     return film
 
 

@@ -11,6 +11,7 @@ from valleylight.core.film.film import Film
 from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Occasion, View
+from valleylight.core.trace.arrays.camera import lens_of, project_direction
 from valleylight.core.trace.integrator import path
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.scene.compiler import Compiler, RenderScene
@@ -27,6 +28,9 @@ def new_film(scene: RenderScene, view: View, occasion: Occasion, width: int, hei
     film = Film.empty(width, height, scene.group_names, masks)
     film.settings["saturation_cd_m2"] = saturation_luminance(view.lens_for(occasion.key))
     film.settings["origin_m"] = scene.origin.tolist()
+    film.settings["lens"] = lens_of(view, scene.camera)
+    if scene.daylight.sun_up:
+        film.settings["sun_at"] = project_direction(scene.camera, scene.daylight.direction)
     film.mask_names = (scene.geometry.objects, tuple(m.name for m in scene.materials))
     return film
 

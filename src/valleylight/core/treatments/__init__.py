@@ -17,7 +17,7 @@ from pydantic import Field
 from valleylight.core.treatments.base import Pointwise, Spatial, Treatment
 
 #: Files of the package that hold no treatment.
-_WITHOUT = {"base", "drawn", "run"}
+_WITHOUT = {"base", "drawn", "limit", "reach", "run", "seen"}
 
 
 def _found() -> tuple[type[Treatment], ...]:
@@ -47,8 +47,8 @@ def name_of_kind(treatment: Treatment | type[Treatment]) -> str:
 
 
 def at_first() -> tuple[Treatment, ...]:
-    """The treatments of a new look."""
-    return tuple(kind(on=kind.ON_AT_FIRST) for kind in KINDS)
+    """The treatments of a new look: what is not on does not stand in it."""
+    return tuple(kind() for kind in KINDS if kind.ON_AT_FIRST)
 
 
 def form_of(kind: type[Treatment]) -> list[dict[str, Any]]:

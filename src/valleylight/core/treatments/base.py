@@ -6,13 +6,17 @@ neighbours, or of `Spatial`, which looks around. It is found by being there: not
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache, wraps
 from typing import Any, ClassVar, Protocol, Self, runtime_checkable
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
+
+from valleylight.core.treatments.limit import Limit
+from valleylight.core.treatments.seen import Seen
 
 Picture = NDArray[np.float32]
 
@@ -28,6 +32,8 @@ class Treatment(BaseModel):
     ON_AT_FIRST: ClassVar[bool] = True
 
     on: bool = True
+    strength: float = Field(1.0, ge=0, le=1, description="How much of it is laid on the picture")
+    limit: Limit | None = Field(None, description="Where it holds; None for everywhere")
 
 
 class Pointwise(Treatment):
@@ -60,17 +66,23 @@ class Bendable(Protocol):
 
 
 class Spatial(Treatment):
-    """Changes a pixel by those around it."""
+    """Changes a pixel by those around it, or in a way of its own."""
 
     def applied(self, picture: Picture) -> Picture:
         """The picture (H, W, 3), white at 1, after it."""
         raise NotImplementedError
 
+    def applied_in(self, picture: Picture, seen: Seen) -> Picture:
+        """The same, for one that goes by the lens, by distances or by the place of the sun."""
+        return self.applied(picture)
+
 
 #: Kinds of pointwise operation: a matrix of RGB; a curve of the greatest channel that keeps the hue and runs to white; a curve of each
 #: channel by itself.
 MATRIX, TONE, CURVE = 1, 2, 3
-OPERATION_WIDTH, CURVE_STEPS = 12, 1024
+OPERATION_WIDTH, CURVE_STEPS = 14, 1024
+#: Columns of an operation's strength, and of the number of its mask (-1: everywhere).
+STRENGTH, MASK = 12, 13
 
 
 @dataclass(frozen=True)
@@ -103,9 +115,25 @@ def curve(values: NDArray[np.float64]) -> Operation:
 
 def _row(kind: int, values: Sequence[float] | NDArray[np.float64]) -> NDArray[np.float64]:
     row = np.zeros(OPERATION_WIDTH)
-    row[0] = kind
+    row[0], row[STRENGTH], row[MASK] = kind, 1.0, -1.0
     row[1 : 1 + len(values)] = values
     return row
+
+
+def row_kernel(function: Callable[..., None]) -> Callable[..., None]:
+    """A loop over rows, compiled when a picture first asks for it: descriptions are read without a compiler."""
+
+    @lru_cache(maxsize=1)
+    def compiled() -> Callable[..., None]:
+        from valleylight.core.jit.compiled import kernel
+
+        return kernel(function)
+
+    @wraps(function)
+    def run(*arguments: Any) -> None:
+        compiled()(*arguments)
+
+    return run
 
 
 def number(

@@ -18,6 +18,7 @@ from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.film.denoise import clean_picture
 from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.finish.look import apply
+from valleylight.core.finish.seen import seen_of
 from valleylight.core.measure import sunhours
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Occasion
@@ -158,7 +159,8 @@ def _glimpse(asked: q.Glimpse, desk: Desk) -> bytes:
     linear = clean_picture(film.balanced(moved.light_levels()), *film.guides, "fast")
     white = saturation_luminance(view.lens_for(occasion.key))
     out = io.BytesIO()
-    picture = apply(linear, description.look_for(view, moved), saturation_cd_m2=white)
+    look = description.look_for(view, moved)
+    picture = apply(linear, look, saturation_cd_m2=white, seen=seen_of(film, look))
     Image.fromarray(picture).save(out, "JPEG", quality=88)
     return out.getvalue()
 

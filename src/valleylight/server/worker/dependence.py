@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from valleylight.core.finish.exposure import ev100
+from valleylight.core.finish.seen import needs_masks
 from valleylight.core.lamps.compile import tinting_levels
 from valleylight.core.project.description import Lens, Occasion, Project, View
 from valleylight.core.trace.scene.kept import digest
@@ -45,7 +46,7 @@ def scene_key(project: Project, view: View, occasion: Occasion) -> str:
         lens.f_number if view.focus_m is not None else 0,
         occasion.model_copy(update={"levels": {}, "name": "", "key": "x", "sun": occasion.sun.model_copy(update={"level_stops": 0.0}),
                                     "sky": sky}),
-        shut,
+        shut, needs_masks(project.look_for(view, occasion)),
     )  # fmt: skip
 
 

@@ -14,6 +14,7 @@ from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.film import Film
 from valleylight.core.finish.exposure import ev100, saturation_luminance
 from valleylight.core.finish.look import apply
+from valleylight.core.finish.seen import needs_masks, seen_of
 from valleylight.core.measure import falsecolour
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, Occasion, Project, View
@@ -314,7 +315,8 @@ class LivePicture:
             quality, boxes=True, clamp_stops=PROOF.clamp_stops, max_bounces=SKETCH.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
         )  # fmt: skip
         self._scene = self._compiler.scene(wanted.project, wanted.view, wanted.occasion, *size, 1, quality)
-        self._film = new_film(self._scene, wanted.view, wanted.occasion, *size)
+        look = wanted.project.description.look_for(wanted.view, wanted.occasion)
+        self._film = new_film(self._scene, wanted.view, wanted.occasion, *size, masks=needs_masks(look))
         self._width = width
 
     def _show_film(self, quality: str, stop: Callable[[], bool] | None = None, at_once: bool = False) -> None:
@@ -346,7 +348,7 @@ class LivePicture:
         if legend is not None:
             picture = legend.picture
         else:
-            picture = apply(linear, look, saturation_cd_m2=saturation_luminance(lens))
+            picture = apply(linear, look, saturation_cd_m2=saturation_luminance(lens), seen=seen_of(film, look))
             picture = falsecolour.clipped(picture) if mode == "clipped" else picture
         told = told_of(film, linear, lens, occasion, scene.daylight)
         header = LiveHeader.model_validate({

@@ -22,6 +22,7 @@ from valleylight.core.film.film import Film
 from valleylight.core.film.png import png
 from valleylight.core.film.store import load_film, save_film
 from valleylight.core.finish.look import apply
+from valleylight.core.finish.seen import needs_masks, seen_of
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.captions import caption_of
 from valleylight.core.project.description import Look, Occasion
@@ -209,7 +210,8 @@ class PlateMaker:
             return
         self._heart.hold(job.id)
         scene = self._compiler.scene(project, view, occasion, plate.width, plate.height, plate.seed, quality)
-        film = new_film(scene, view, occasion, plate.width, plate.height, quality.masks)
+        masks = quality.masks or needs_masks(project.description.look_for(view, occasion))
+        film = new_film(scene, view, occasion, plate.width, plate.height, masks)
         place = self._restore(job, film)
         clock = time.monotonic()
         self._making = _Making(
@@ -292,7 +294,8 @@ class PlateMaker:
         linear = m.film.balanced(m.occasion.light_levels())
         h, w = linear.shape[0] // 2 * 2, linear.shape[1] // 2 * 2
         small = linear[:h, :w].reshape(h // 2, 2, w // 2, 2, 3).mean((1, 3), dtype=np.float32)
-        picture = apply(small, m.look, saturation_cd_m2=m.film.settings["saturation_cd_m2"])
+        white = m.film.settings["saturation_cd_m2"]
+        picture = apply(small, m.look, saturation_cd_m2=white, seen=seen_of(m.film, m.look))
         out = io.BytesIO()
         Image.fromarray(picture).save(out, "JPEG", quality=85)
         self._send(JobPreview(job=m.job.id, image=out.getvalue()))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -67,6 +69,21 @@ def _focus_lean(lens_deg: float, focus_m: float, focal_mm: float) -> float:
     """
     lean = float(np.arctan(focus_m * 1000 / focal_mm * np.sin(np.radians(lens_deg))))
     return float(np.clip(lean, -1.5, 1.5))
+
+
+def lens_of(view: View, record: NDArray[np.float64]) -> dict[str, Any]:
+    """What a film keeps of the lens of its picture: tangents of half the angles of view, where its middle lies off the axis (tangents,
+    right and up), focal length and film in mm, and the distance in focus in m."""
+    shift = [float(record[layout.CAMERA_SHIFT_X]), float(record[layout.CAMERA_SHIFT_Y])]
+    return {
+        "half_width": float(record[layout.CAMERA_HALF_WIDTH]), "half_height": float(record[layout.CAMERA_HALF_HEIGHT]),
+        "off_axis": shift, "focal_mm": view.focal_mm, "film_width_mm": view.film_width_mm, "focus_m": view.focus_m,
+    }  # fmt: skip
+
+
+def project_direction(record: NDArray[np.float64], direction: NDArray[np.float64]) -> tuple[float, float] | None:
+    """Film position of what stands infinitely far in a direction; None behind the lens."""
+    return project_point(record, record[layout.three(layout.CAMERA_PLACE)] + np.asarray(direction))
 
 
 def project_point(record: NDArray[np.float64], point: NDArray[np.float64]) -> tuple[float, float] | None:

@@ -1,0 +1,58 @@
+"""What a film knows of its picture beside the light, for treatments and their limits."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from valleylight.core.film.film import Film
+from valleylight.core.project.description import Look
+from valleylight.core.treatments.seen import NOTHING_SEEN, LensSeen, Seen
+
+
+def seen_of(film: Film, look: Look | None = None) -> Seen:
+    """What a film knows. With a look only what that asks for is worked out."""
+    treatments = [t for t in look.treatments if t.on] if look is not None else None
+    limits = [t.limit for t in treatments or () if t.limit is not None]
+    if treatments is not None and not treatments:
+        return NOTHING_SEEN
+    every = treatments is None
+    kept = film.settings.get("lens")
+    lens = LensSeen(**{**kept, "off_axis": tuple(kept["off_axis"])}) if isinstance(kept, dict) else LensSeen()
+    sun = film.settings.get("sun_at")
+    by_place = any(limit.distance_m or limit.height_m for limit in limits)
+    by_depth = any(name in ("haze", "depth_blur") for name in (getattr(t, "kind", "") for t in treatments or ()))
+    asked = every or any(limit.by_masks for limit in limits)
+    objects, surfaces = _shares(film) if asked and film.masks.size else ({}, {})
+    return Seen(
+        lens=lens, sun_at=None if sun is None else (float(sun[0]), float(sun[1])),
+        passes=_places(film) if every or by_place or by_depth else {},
+        groups=film.groups if every or any(limit.groups for limit in limits) else {},
+        objects=objects, surfaces=surfaces,
+    )  # fmt: skip
+
+
+def needs_masks(look: Look) -> bool:
+    """Whether a look asks which thing or surface is seen where."""
+    return any(t.on and t.limit is not None and t.limit.by_masks for t in look.treatments)
+
+
+def _places(film: Film) -> dict[str, NDArray[np.float32]]:
+    passes = film.passes
+    return {"depth": passes["depth"], "position": passes["position"]}
+
+
+def _shares(film: Film) -> tuple[dict[str, NDArray[np.float32]], dict[str, NDArray[np.float32]]]:
+    """The share of each pixel's samples (H, W) that met each object and each surface, by name."""
+    counts = np.maximum(film.counts, 1)
+    both: list[dict[str, NDArray[np.float32]]] = []
+    for which, names in enumerate(film.mask_names):
+        numbers, samples = film.masks[:, :, which, :, 0], film.masks[:, :, which, :, 1]
+        made: dict[str, NDArray[np.float32]] = {}
+        for number in np.unique(numbers[samples > 0]).astype(int):
+            if 1 <= number <= len(names):  # 0 is where nothing was met
+                share = np.where(numbers == number, samples, 0).sum(-1) / counts
+                name = names[number - 1]
+                made[name] = made[name] + share.astype(np.float32) if name in made else share.astype(np.float32)
+        both.append(made)
+    return both[0], both[1]
