@@ -35,10 +35,10 @@ class Ghosts(Spatial):
         from scipy.ndimage import gaussian_filter
 
         from valleylight.core.treatments.fringe import scaled_rows
-        from valleylight.core.treatments.reach import enlarged, highlights, shrunk
+        from valleylight.core.treatments.reach import bright, enlarged
         from valleylight.core.treatments.run import in_bands
 
-        small = shrunk(highlights(picture, 2.0**self.stops), WIDTH)
+        small = bright(picture, 2.0**self.stops, WIDTH)
         if not small.any():
             return picture
         height, width = small.shape[:2]

@@ -35,9 +35,9 @@ class Glow(Spatial):
     def applied(self, picture: Picture) -> Picture:
         from scipy.ndimage import gaussian_filter, grey_opening
 
-        from valleylight.core.treatments.reach import enlarged, highlights, luminance, shrunk
+        from valleylight.core.treatments.reach import bright, enlarged, luminance
 
-        small = shrunk(highlights(picture, 2.0**self.stops), WIDTH)
+        small = bright(picture, 2.0**self.stops, WIDTH)
         if not small.any():
             return picture
         side = max(round(self.size_percent / 100 * small.shape[1]), 1)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.treatments.base import Picture
+from valleylight.core.treatments.base import Picture, row_kernel
 
 LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 Plane = NDArray[np.float32]
@@ -58,11 +60,31 @@ def base_of(guide: Plane, radius_share: float, edge: float) -> Plane:
     return np.asarray(a * guide + b, np.float32)
 
 
-def highlights(picture: Picture, white: float) -> Picture:
-    """What of a picture lies above a luminance, in its own colour."""
-    y = luminance(picture)
-    share = np.maximum(1 - np.float32(white) / np.maximum(y, np.float32(1e-9)), 0)
-    return picture * share[..., None]
+def bright(picture: Picture, white: float, width: int) -> Picture:
+    """What of a picture lies above a luminance, in its own colour, made smaller by whole blocks until it is about so wide."""
+    from valleylight.core.treatments.run import in_bands
+
+    f = max(1, min(round(picture.shape[1] / width), min(picture.shape[:2])))
+    result = np.empty((picture.shape[0] // f, picture.shape[1] // f, 3), np.float32)
+    in_bands(bright_rows, len(result), picture, float(white), f, result)
+    return result
+
+
+@row_kernel
+def bright_rows(source: Any, white: float, f: int, result: Any, first: int, last: int) -> None:
+    """Means over f x f pixels of what lies above a luminance (ITU-R BT.709), for rows first to last of the smaller picture."""
+    for y in range(first, last):
+        for x in range(result.shape[1]):
+            r, g, b = 0.0, 0.0, 0.0
+            for j in range(y * f, y * f + f):
+                for i in range(x * f, x * f + f):
+                    luma = 0.2126 * source[j, i, 0] + 0.7152 * source[j, i, 1] + 0.0722 * source[j, i, 2]
+                    if luma > white:
+                        share = 1.0 - white / luma
+                        r += share * source[j, i, 0]
+                        g += share * source[j, i, 1]
+                        b += share * source[j, i, 2]
+            result[y, x, 0], result[y, x, 1], result[y, x, 2] = r / (f * f), g / (f * f), b / (f * f)
 
 
 def spread(picture: Picture, pattern_f: NDArray[np.complexfloating], size: tuple[int, int]) -> Picture:

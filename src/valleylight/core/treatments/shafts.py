@@ -26,12 +26,12 @@ class Shafts(Spatial):
     stops: float = number(0.0, -6, 6, "From", 0.1, "stops", shown=(-3, 3), description="What is brighter than this")
 
     def applied_in(self, picture: Picture, seen: Seen) -> Picture:
-        from valleylight.core.treatments.reach import enlarged, highlights, shrunk
+        from valleylight.core.treatments.reach import bright, enlarged
         from valleylight.core.treatments.run import in_bands
 
         if seen.sun_at is None:
             return picture
-        small = shrunk(highlights(picture, 2.0**self.stops), WIDTH)
+        small = bright(picture, 2.0**self.stops, WIDTH)
         height, width = small.shape[:2]
         if height < 2 or width < 2:
             return picture

@@ -71,9 +71,9 @@ class Star(Spatial):
     )
 
     def applied_in(self, picture: Picture, seen: Seen) -> Picture:
-        from valleylight.core.treatments.reach import enlarged, highlights, shrunk, spread
+        from valleylight.core.treatments.reach import bright, enlarged, spread
 
-        small = shrunk(highlights(picture, 2.0**self.stops), WIDTH)
+        small = bright(picture, 2.0**self.stops, WIDTH)
         if not small.any():
             return picture
         lens = seen.lens
