@@ -278,7 +278,8 @@ def _render(options: argparse.Namespace) -> int:
             if output.suffix.lower() == ".exr":
                 write_exr(film, output, moment.light_levels(), caption)
             else:
-                picture = finish.apply(film, loaded.description.look_for(view, moment), moment.light_levels())
+                look = loaded.description.look_for(view, moment)
+                picture = finish.apply(film, look, moment.light_levels(), seen=finish.seen_of(film, look, loaded.asset))
                 output.write_bytes(png(picture, caption))
             _say(f"Wrote {output} in {time.monotonic() - start:.0f} s")
         return 0

@@ -20,6 +20,8 @@ ASKED = [
     q.Plan(project=PROJECT, height_m=1.2),
     q.Pick(project=PROJECT, view="inside", occasion="noon", picture=(0.5, 0.5), plan=None),
     q.FindHours(project=PROJECT, occasion="noon", year=2026, faces=(FACE,)),
+    q.TryLooks(slug="s", view="inside", occasion="noon", looks=PROJECT.looks, width=200),
+    q.MarkLimit(slug="s", view="inside", occasion="noon", look=PROJECT.looks[0], number=1, width=200),
     q.Finish(film="0" * 64, look=PROJECT.looks[0], levels={"sun": 2.0}),
     q.Glimpse(project=PROJECT, view="inside", occasion="noon", when="2026-06-21T10:00", cloudless=True),
 ]
@@ -27,7 +29,7 @@ ASKED = [
 
 def test_every_question_has_its_answer():
     """The live picture itself answers what is asked of it."""
-    live = {q.Meter, q.KeepLive}
+    live = {q.Meter, q.KeepLive, q.TryLooks, q.MarkLimit}
     assert set(get_args(q.AnyQuestion)) - live == set(answers.ANSWERS)
     every = {c for c in vars(q).values() if isinstance(c, type) and issubclass(c, q.Question)} - {
         q.Question,
@@ -39,7 +41,7 @@ def test_every_question_has_its_answer():
 def test_what_a_page_asks_by_itself_is_patient():
     assert {c.__name__ for c in get_args(q.AnyQuestion) if c.patient} == {
         "SurfaceSample", "MaterialSample", "SkyOfCatalogue", "Portrait", "StageFigures", "Surfaces", "Horizon", "SkyMeter",
-        "Readings", "ThingPicture", "OwnPicture", "Things",
+        "Readings", "ThingPicture", "OwnPicture", "Things", "TryLooks", "MarkLimit",
     }  # fmt: skip
 
 

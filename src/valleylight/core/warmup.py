@@ -151,12 +151,23 @@ def _all() -> None:
 
 def _finish() -> None:
     from valleylight.core.finish.look import apply
-    from valleylight.core.treatments.bloom import Bloom
+    from valleylight.core.treatments import KINDS
+    from valleylight.core.treatments.cube import Cube
+    from valleylight.core.treatments.hue_ranges import HueRanges
+    from valleylight.core.treatments.seen import Seen
+    from valleylight.core.treatments.table import Table
 
     picture = np.ones((64, 64, 3), np.float32) * LUMINANCE.astype(np.float32)
-    look = Look()
-    lively = tuple(t.model_copy(update={"on": True}) if isinstance(t, Bloom) else t for t in look.treatments)
-    apply(picture, look.model_copy(update={"treatments": lively}))
+    picture[30:34, 30:34] = 50.0
+    depth = np.tile(np.linspace(0.5, 50.0, 64, dtype=np.float32), (64, 1))
+    table = Table(file="0" * 64)
+    seen = Seen(
+        passes={"depth": depth, "position": np.zeros((64, 64, 3), np.float32)}, sun_at=(0.5, 0.2),
+        tables={"0" * 64: Cube(np.zeros((2, 2, 2, 3), np.float32))},
+    )  # fmt: skip
+    turned = HueRanges(red_turn=5.0)
+    lively = tuple(table if kind is Table else turned if kind is HueRanges else kind(on=True) for kind in KINDS)
+    apply(picture, Look(treatments=lively), seen=seen)
 
 
 # Signatures by letter: scene, work, vertex, paint, light, segment (G), address, place (T), shares of corners (D), sunlit place (Q), integer, number, seed of a pixel, truth. One that no longer

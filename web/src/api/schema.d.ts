@@ -44,6 +44,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready Looks
+         * @description The looks that ship, to be laid on a picture or taken into a project.
+         */
+        get: operations["ready_looks_api_looks_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lookup-tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Table
+         * @description Bring in a lookup table (.cube), sent as the body. It changes nothing before a treatment names it.
+         */
+        post: operations["take_table_api_lookup_tables_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/objects": {
         parameters: {
             query?: never;
@@ -679,6 +719,106 @@ export interface paths {
          *     stand. Raises InputError where the sun does not reach the patch then.
          */
         post: operations["leaf_shadow_api_projects__slug__leafshadow_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Look
+         * @description Take a look of a file (JSON), sent as the body, into a project, under a free name.
+         */
+        post: operations["take_look_api_projects__slug__looks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/looks/limit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Limit
+         * @description Where the limit of a treatment holds in the live picture, as a PNG to be laid over it. Nothing is stored.
+         */
+        post: operations["show_limit_api_projects__slug__looks_limit_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/looks/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Looks
+         * @description The live picture under other looks, small. Nothing is stored.
+         */
+        post: operations["try_looks_api_projects__slug__looks_tried_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/looks/{key}/look.cube": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look Table
+         * @description What a look does to colours after its tone curve, as a lookup table.
+         */
+        get: operations["look_table_api_projects__slug__looks__key__look_cube_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/looks/{key}/look.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look File
+         * @description A look as an open file.
+         */
+        get: operations["look_file_api_projects__slug__looks__key__look_json_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2222,6 +2362,56 @@ export interface components {
             value: number;
         };
         /**
+         * BentCurve
+         * @description From dark to light as the points lie: right is what comes in, up what goes out.
+         */
+        BentCurve: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bent_curve";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Points
+             * @description In and out on the display's scale, 0 black to 1 white
+             * @default [
+             *       [
+             *         0,
+             *         0
+             *       ],
+             *       [
+             *         0.25,
+             *         0.22
+             *       ],
+             *       [
+             *         0.75,
+             *         0.78
+             *       ],
+             *       [
+             *         1,
+             *         1
+             *       ]
+             *     ]
+             */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * Bloom
          * @description A glow about what is bright.
          */
@@ -2237,6 +2427,8 @@ export interface components {
              * @enum {string}
              */
             kind: "bloom";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
             /**
              * On
              * @default true
@@ -2248,6 +2440,12 @@ export interface components {
              * @default 3
              */
             radius_percent: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
         };
         /**
          * CameraOffer
@@ -2509,11 +2707,19 @@ export interface components {
              * @enum {string}
              */
             kind: "contrast";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
             /**
              * On
              * @default true
              */
             on: boolean;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
         };
         /**
          * Courses
@@ -2597,7 +2803,7 @@ export interface components {
                 number
             ][];
             /** Treatment */
-            treatment: components["schemas"]["Bloom"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["ToneCurve"] | components["schemas"]["Contrast"] | components["schemas"]["Saturation"];
+            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
         };
         /**
          * CurveHandle
@@ -2620,7 +2826,7 @@ export interface components {
         CurveWanted: {
             bend?: components["schemas"]["Bend"] | null;
             /** Treatment */
-            treatment: components["schemas"]["Bloom"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["ToneCurve"] | components["schemas"]["Contrast"] | components["schemas"]["Saturation"];
+            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
         };
         /**
          * DayPart
@@ -2633,6 +2839,40 @@ export interface components {
             name: string;
             /** Start */
             start: number;
+        };
+        /**
+         * DepthBlur
+         * @description Sharp at one distance, softer before and behind it.
+         */
+        DepthBlur: {
+            /**
+             * F Number
+             * @default 1.4
+             */
+            f_number: number;
+            /**
+             * Focus M
+             * @default 4
+             */
+            focus_m: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "depth_blur";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
         };
         /** DoubtFound */
         DoubtFound: {
@@ -2734,6 +2974,8 @@ export interface components {
              * @enum {string}
              */
             kind: "exposure";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
             /**
              * On
              * @default true
@@ -2744,6 +2986,12 @@ export interface components {
              * @default 0
              */
             stops: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
         };
         /**
          * FaceWanted
@@ -3011,6 +3259,106 @@ export interface components {
             kind: string;
         };
         /**
+         * Fringe
+         * @description Edges far from the axis show red and blue.
+         */
+        Fringe: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fringe";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Percent
+             * @description Difference of their sizes
+             * @default 0.05
+             */
+            percent: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * Ghosts
+         * @description Faint copies of lamps and sun, mirrored about the lens's axis.
+         */
+        Ghosts: {
+            /**
+             * Amount Percent
+             * @default 0.3
+             */
+            amount_percent: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ghosts";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Stops
+             * @description What is brighter than this, about white
+             * @default 1.5
+             */
+            stops: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * Glare
+         * @description Light scattered in the eye: lamps and windows veil what lies about them.
+         */
+        Glare: {
+            /**
+             * Age
+             * @default 30
+             */
+            age: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "glare";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Pigment
+             * @description 0 black, 0.5 brown, 1 light
+             * @default 0.5
+             */
+            pigment: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * GlareFigures
          * @description UGR table of CIE 117 at the profile's own flux: rooms by reflectances, seen crosswise and endwise.
          */
@@ -3067,6 +3415,62 @@ export interface components {
             objects: string[];
         };
         /**
+         * Gradient
+         * @description Nothing before the line across `start`, all beyond that across `end`.
+         */
+        Gradient: {
+            /** End */
+            end: [
+                number,
+                number
+            ];
+            /** Start */
+            start: [
+                number,
+                number
+            ];
+        };
+        /**
+         * Grain
+         * @description The texture of a film.
+         */
+        Grain: {
+            /**
+             * Coloured
+             * @default 0.2
+             */
+            coloured: number;
+            /**
+             * Iso
+             * @default 400
+             */
+            iso: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "grain";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Size
+             * @description Thousandths of the picture's width
+             * @default 1
+             */
+            size: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * Grid
          * @description Columns and rows, turned with the thing.
          */
@@ -3097,6 +3501,51 @@ export interface components {
              * @default 2
              */
             rows: number;
+        };
+        /**
+         * Haze
+         * @description Far things fade into the light of the air before them.
+         */
+        Haze: {
+            /**
+             * Kelvin
+             * @default 7500
+             */
+            kelvin: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "haze";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Sky M
+             * @default 5000
+             */
+            sky_m: number;
+            /**
+             * Stops
+             * @description Of the air, about white
+             * @default -0.5
+             */
+            stops: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Visibility M
+             * @default 2000
+             */
+            visibility_m: number;
         };
         /**
          * Hide
@@ -3239,6 +3688,168 @@ export interface components {
              * @description Sunlit share of each face at the best moment
              */
             shares: number[];
+        };
+        /**
+         * HueRanges
+         * @description Colours changed by their hue: greens of planting, warm wood, blue dusk.
+         */
+        HueRanges: {
+            /**
+             * Blue Full
+             * @default 0
+             */
+            blue_full: number;
+            /**
+             * Blue Light
+             * @default 0
+             */
+            blue_light: number;
+            /**
+             * Blue Turn
+             * @default 0
+             */
+            blue_turn: number;
+            /**
+             * Green Full
+             * @default 0
+             */
+            green_full: number;
+            /**
+             * Green Light
+             * @default 0
+             */
+            green_light: number;
+            /**
+             * Green Turn
+             * @default 0
+             */
+            green_turn: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hue_ranges";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Orange Full
+             * @default 0
+             */
+            orange_full: number;
+            /**
+             * Orange Light
+             * @default 0
+             */
+            orange_light: number;
+            /**
+             * Orange Turn
+             * @default 0
+             */
+            orange_turn: number;
+            /**
+             * Pink Full
+             * @default 0
+             */
+            pink_full: number;
+            /**
+             * Pink Light
+             * @default 0
+             */
+            pink_light: number;
+            /**
+             * Pink Turn
+             * @default 0
+             */
+            pink_turn: number;
+            /**
+             * Red Full
+             * @default 0
+             */
+            red_full: number;
+            /**
+             * Red Light
+             * @default 0
+             */
+            red_light: number;
+            /**
+             * Red Turn
+             * @default 0
+             */
+            red_turn: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Turquoise Full
+             * @default 0
+             */
+            turquoise_full: number;
+            /**
+             * Turquoise Light
+             * @default 0
+             */
+            turquoise_light: number;
+            /**
+             * Turquoise Turn
+             * @default 0
+             */
+            turquoise_turn: number;
+            /**
+             * Violet Full
+             * @default 0
+             */
+            violet_full: number;
+            /**
+             * Violet Light
+             * @default 0
+             */
+            violet_light: number;
+            /**
+             * Violet Turn
+             * @default 0
+             */
+            violet_turn: number;
+            /**
+             * Yellow Full
+             * @default 0
+             */
+            yellow_full: number;
+            /**
+             * Yellow Light
+             * @default 0
+             */
+            yellow_light: number;
+            /**
+             * Yellow Turn
+             * @default 0
+             */
+            yellow_turn: number;
+        };
+        /**
+         * Hues
+         * @description Hues about `middle` on a circle of 360 degrees (0 red, 120 green, 240 blue), `width` in all, with edges so `soft`.
+         */
+        Hues: {
+            /** Middle Deg */
+            middle_deg: number;
+            /**
+             * Soft Deg
+             * @default 20
+             */
+            soft_deg: number;
+            /**
+             * Width Deg
+             * @default 60
+             */
+            width_deg: number;
         };
         /**
          * Job
@@ -3623,6 +4234,112 @@ export interface components {
             ];
         };
         /**
+         * Limit
+         * @description Where a treatment holds. What is named of one kind counts together, kinds narrow each other; nothing named is everywhere.
+         */
+        Limit: {
+            distance_m?: components["schemas"]["Span"] | null;
+            /**
+             * Elsewhere
+             * @description Turned over: it holds where it else would not
+             * @default false
+             */
+            elsewhere: boolean;
+            gradient?: components["schemas"]["Gradient"] | null;
+            /**
+             * Groups
+             * @description By the share of these lights in what is seen
+             * @default []
+             */
+            groups: string[];
+            height_m?: components["schemas"]["Span"] | null;
+            hues?: components["schemas"]["Hues"] | null;
+            /**
+             * Objects
+             * @default []
+             */
+            objects: string[];
+            /** @description Luminance in stops about white, as the treatment finds it */
+            stops?: components["schemas"]["Span"] | null;
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Stroke"][];
+            /**
+             * Surfaces
+             * @default []
+             */
+            surfaces: string[];
+        };
+        /**
+         * LimitWanted
+         * @description A treatment of a look, by its number, whose limit is to be shown on the live picture.
+         */
+        LimitWanted: {
+            look: components["schemas"]["Look"];
+            /** Number */
+            number: number;
+            /** Occasion */
+            occasion: string;
+            /** View */
+            view: string;
+            /**
+             * Width
+             * @default 640
+             */
+            width: number;
+        };
+        /**
+         * Limits
+         * @description What becomes black, what becomes white, and where the middle lies.
+         */
+        Limits: {
+            /**
+             * Black Percent
+             * @default 0
+             */
+            black_percent: number;
+            /**
+             * Gamma
+             * @default 1
+             */
+            gamma: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "limits";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Out Black Percent
+             * @default 0
+             */
+            out_black_percent: number;
+            /**
+             * Out White Percent
+             * @default 100
+             */
+            out_white_percent: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+            /**
+             * White Percent
+             * @default 100
+             */
+            white_percent: number;
+        };
+        /**
          * LiveFault
          * @description No picture, and why.
          */
@@ -3721,6 +4438,87 @@ export interface components {
             view: string;
         };
         /**
+         * LocalContrast
+         * @description Texture and relief, stronger or softer; large tones stay.
+         */
+        LocalContrast: {
+            /**
+             * Amount
+             * @default 0.3
+             */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "local_contrast";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Reach Percent
+             * @description Of the picture's width
+             * @default 2
+             */
+            reach_percent: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * LocalTone
+         * @description Opens shadows and holds highlights without flattening what is in them.
+         */
+        LocalTone: {
+            /**
+             * Highlights
+             * @default -0.5
+             */
+            highlights: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "local_tone";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * Middle
+             * @description About white
+             * @default -2.5
+             */
+            middle: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Reach Percent
+             * @description Of the picture's width
+             * @default 3
+             */
+            reach_percent: number;
+            /**
+             * Shadows
+             * @default 0.8
+             */
+            shadows: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * Look
          * @description The finishing: treatments in the order they are applied.
          */
@@ -3739,20 +4537,16 @@ export interface components {
              * Treatments
              * @default [
              *       {
-             *         "amount": 0.05,
-             *         "kind": "bloom",
-             *         "on": false,
-             *         "radius_percent": 3
-             *       },
-             *       {
              *         "kind": "exposure",
              *         "on": true,
-             *         "stops": 0
+             *         "stops": 0,
+             *         "strength": 1
              *       },
              *       {
              *         "kelvin": 6500,
              *         "kind": "white_balance",
              *         "on": true,
+             *         "strength": 1,
              *         "tint": 0
              *       },
              *       {
@@ -3760,21 +4554,69 @@ export interface components {
              *         "on": true,
              *         "shoulder": 0.6,
              *         "stops_above": 3,
+             *         "strength": 1,
              *         "toe": 0.2
              *       },
              *       {
              *         "amount": 0,
              *         "kind": "contrast",
-             *         "on": true
+             *         "on": true,
+             *         "strength": 1
              *       },
              *       {
              *         "amount": 0,
              *         "kind": "saturation",
-             *         "on": true
+             *         "on": true,
+             *         "strength": 1
              *       }
              *     ]
              */
-            treatments: (components["schemas"]["Bloom"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["ToneCurve"] | components["schemas"]["Contrast"] | components["schemas"]["Saturation"])[];
+            treatments: (components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
+        };
+        /**
+         * LookFound
+         * @description A lookup table that was brought in.
+         */
+        LookFound: {
+            /**
+             * File
+             * @description SHA-256, which a treatment names it by
+             */
+            file: string;
+            /** Name */
+            name: string;
+            /** Size */
+            size: number;
+            /**
+             * Solid
+             * @description A table of three dimensions; else a curve for each channel
+             */
+            solid: boolean;
+        };
+        /**
+         * LooksTried
+         * @description The pictures, in the order of the looks: JPEG files in base64.
+         */
+        LooksTried: {
+            /** Pictures */
+            pictures: string[];
+        };
+        /**
+         * LooksWanted
+         * @description Looks to be tried on the live picture of a view and an occasion.
+         */
+        LooksWanted: {
+            /** Looks */
+            looks: components["schemas"]["Look"][];
+            /** Occasion */
+            occasion: string;
+            /** View */
+            view: string;
+            /**
+             * Width
+             * @default 240
+             */
+            width: number;
         };
         /**
          * LuxGrid
@@ -4827,20 +5669,16 @@ export interface components {
              *         "name": "Plain",
              *         "treatments": [
              *           {
-             *             "amount": 0.05,
-             *             "kind": "bloom",
-             *             "on": false,
-             *             "radius_percent": 3
-             *           },
-             *           {
              *             "kind": "exposure",
              *             "on": true,
-             *             "stops": 0
+             *             "stops": 0,
+             *             "strength": 1
              *           },
              *           {
              *             "kelvin": 6500,
              *             "kind": "white_balance",
              *             "on": true,
+             *             "strength": 1,
              *             "tint": 0
              *           },
              *           {
@@ -4848,17 +5686,20 @@ export interface components {
              *             "on": true,
              *             "shoulder": 0.6,
              *             "stops_above": 3,
+             *             "strength": 1,
              *             "toe": 0.2
              *           },
              *           {
              *             "amount": 0,
              *             "kind": "contrast",
-             *             "on": true
+             *             "on": true,
+             *             "strength": 1
              *           },
              *           {
              *             "amount": 0,
              *             "kind": "saturation",
-             *             "on": true
+             *             "on": true,
+             *             "strength": 1
              *           }
              *         ]
              *       }
@@ -5091,11 +5932,19 @@ export interface components {
              * @enum {string}
              */
             kind: "saturation";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
             /**
              * On
              * @default true
              */
             on: boolean;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
         };
         /**
          * Scene
@@ -5138,6 +5987,86 @@ export interface components {
             place_m: number;
             /** Segments */
             segments: number[];
+        };
+        /**
+         * Shafts
+         * @description Beams that run out from the sun, where it stands before the lens.
+         */
+        Shafts: {
+            /**
+             * Amount
+             * @default 0.2
+             */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "shafts";
+            /**
+             * Length
+             * @description Share of the way to the sun over which they run
+             * @default 0.6
+             */
+            length: number;
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Stops
+             * @description What is brighter than this
+             * @default 0
+             */
+            stops: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
+         * Sharpen
+         * @description Edges a little crisper.
+         */
+        Sharpen: {
+            /**
+             * Amount
+             * @default 0.5
+             */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sharpen";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Radius Px
+             * @default 0.5
+             */
+            radius_px: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Threshold Percent
+             * @default 0.5
+             */
+            threshold_percent: number;
         };
         /**
          * Show
@@ -5395,6 +6324,53 @@ export interface components {
             number: number;
         };
         /**
+         * SmallGlow
+         * @description Lamps, candles and their mirror images glow; windows and lit walls do not.
+         */
+        SmallGlow: {
+            /**
+             * Amount
+             * @default 0.15
+             */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "glow";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Reach Percent
+             * @description In percent of the picture's width
+             * @default 4
+             */
+            reach_percent: number;
+            /**
+             * Size Percent
+             * @description Of the picture's width
+             * @default 2
+             */
+            size_percent: number;
+            /**
+             * Stops
+             * @description What is brighter than this, about white
+             * @default 0
+             */
+            stops: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * SourceTemplate
          * @description A source to begin with, where no measured profile is at hand.
          */
@@ -5411,6 +6387,71 @@ export interface components {
             name: string;
             /** Watts */
             watts: number;
+        };
+        /**
+         * Span
+         * @description From `low` to `high`, with edges so `soft` outside of them (in the same unit).
+         */
+        Span: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /**
+             * Soft
+             * @default 0
+             */
+            soft: number;
+        };
+        /**
+         * SplitTone
+         * @description One colour for the shadows, one for the lights.
+         */
+        SplitTone: {
+            /**
+             * Balance
+             * @description On the display's scale
+             * @default 0.5
+             */
+            balance: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "split_tone";
+            /**
+             * Light Amount
+             * @default 0.15
+             */
+            light_amount: number;
+            /**
+             * Light Hue
+             * @default 40
+             */
+            light_hue: number;
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Shadow Amount
+             * @default 0.15
+             */
+            shadow_amount: number;
+            /**
+             * Shadow Hue
+             * @default 220
+             */
+            shadow_hue: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
         };
         /**
          * Spot
@@ -5577,6 +6618,56 @@ export interface components {
             version: string;
         };
         /**
+         * Star
+         * @description Streaks from lamps and sun, as many as the blades of the iris, or twice as many where that is odd.
+         */
+        Star: {
+            /**
+             * Blades
+             * @default 6
+             */
+            blades: number;
+            /**
+             * F Number
+             * @default 16
+             */
+            f_number: number;
+            /**
+             * Gain Stops
+             * @default 0
+             */
+            gain_stops: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "star";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Stops
+             * @description What is brighter than this, about white
+             * @default 2
+             */
+            stops: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Turn Deg
+             * @default 15
+             */
+            turn_deg: number;
+        };
+        /**
          * Strewn
          * @description So many to the square metre of an outline seen from above, each standing on what lies below.
          */
@@ -5654,6 +6745,33 @@ export interface components {
              * @default 360
              */
             turn_deg: number;
+        };
+        /**
+         * Stroke
+         * @description One stroke of the brush: its line, its radius in widths of the picture, how soft its edge is, whether it takes away.
+         */
+        Stroke: {
+            /**
+             * Away
+             * @default false
+             */
+            away: boolean;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Radius
+             * @default 0.05
+             */
+            radius: number;
+            /**
+             * Soft
+             * @description Share of the radius over which it fades
+             * @default 0.5
+             */
+            soft: number;
         };
         /**
          * Sun
@@ -6024,6 +7142,40 @@ export interface components {
             words: string[];
         };
         /**
+         * Table
+         * @description A table of colours from a .cube file, at any strength.
+         */
+        Table: {
+            /**
+             * File
+             * @description SHA-256 of its file; None: no table yet
+             */
+            file?: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "table";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * TargetLine
          * @description A value to hold an area against (from memory, in the style of EN 12464-1).
          */
@@ -6130,6 +7282,8 @@ export interface components {
              * @enum {string}
              */
             kind: "tone_curve";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
             /**
              * On
              * @default true
@@ -6147,6 +7301,12 @@ export interface components {
              * @default 3
              */
             stops_above: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
             /**
              * Toe
              * @description How deep the shadows are
@@ -6236,6 +7396,35 @@ export interface components {
              * @enum {string}
              */
             up: "x" | "y" | "z" | "-x" | "-y" | "-z";
+        };
+        /**
+         * Vibrance
+         * @description Pale colours gain most; full ones are kept from burning out.
+         */
+        Vibrance: {
+            /**
+             * Amount
+             * @default 0.3
+             */
+            amount: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vibrance";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
         };
         /**
          * View
@@ -6358,6 +7547,47 @@ export interface components {
             tilt_deg: number;
         };
         /**
+         * Vignette
+         * @description Corners darker, or lighter, than the middle.
+         */
+        Vignette: {
+            /**
+             * Begins
+             * @description Share of the way from the middle to the corners
+             * @default 0.4
+             */
+            begins: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "vignette";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * Natural
+             * @description 1: as the lens gives it; below zero it is taken out
+             * @default 0
+             */
+            natural: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Stops
+             * @default -0.5
+             */
+            stops: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * WhiteBalance
          * @description Light of this colour temperature is taken for white.
          */
@@ -6372,11 +7602,19 @@ export interface components {
              * @enum {string}
              */
             kind: "white_balance";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
             /**
              * On
              * @default true
              */
             on: boolean;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
             /**
              * Tint
              * @description Towards magenta above zero, green below
@@ -6491,6 +7729,85 @@ export interface operations {
                     "application/json": {
                         [key: string]: string;
                     };
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ready_looks_api_looks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Look"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_table_api_lookup_tables_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookFound"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
@@ -8085,6 +9402,215 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LeafOffer"][];
                 };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_look_api_projects__slug__looks_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+            };
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartMade"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show_limit_api_projects__slug__looks_limit_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LimitWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_looks_api_projects__slug__looks_tried_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LooksWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LooksTried"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_table_api_projects__slug__looks__key__look_cube_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_file_api_projects__slug__looks__key__look_json_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
             "4XX": {

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.film.film import Film
 from valleylight.core.project.description import Look
+from valleylight.core.treatments.cube import Cube, read_cube
 from valleylight.core.treatments.seen import NOTHING_SEEN, LensSeen, Seen
 
 
-def seen_of(film: Film, look: Look | None = None) -> Seen:
-    """What a film knows. With a look only what that asks for is worked out."""
+def seen_of(film: Film, look: Look | None = None, read: Callable[[str], bytes] | None = None) -> Seen:
+    """What a film knows. With a look only what that asks for is worked out; `read` gives the files of its lookup tables by SHA-256."""
     treatments = [t for t in look.treatments if t.on] if look is not None else None
     limits = [t.limit for t in treatments or () if t.limit is not None]
     if treatments is not None and not treatments:
@@ -29,7 +33,17 @@ def seen_of(film: Film, look: Look | None = None) -> Seen:
         passes=_places(film) if every or by_place or by_depth else {},
         groups=film.groups if every or any(limit.groups for limit in limits) else {},
         objects=objects, surfaces=surfaces,
+        tables={} if look is None or read is None else {sha: _table(sha, read) for sha in look.files},
     )  # fmt: skip
+
+
+@lru_cache(maxsize=16)
+def _kept_table(sha256: str, data: bytes) -> Cube:
+    return read_cube(data)
+
+
+def _table(sha256: str, read: Callable[[str], bytes]) -> Cube:
+    return _kept_table(sha256, read(sha256))
 
 
 def needs_masks(look: Look) -> bool:

@@ -93,7 +93,10 @@ def assets_of(description: Project) -> set[str]:
     """SHA-256 of every file the description refers to."""
     skies = {o.sky.picture.asset for o in description.occasions if o.sky.picture is not None}
     surfaces = {asset for s in description.stage.surfaces.values() for asset in s.files}
-    return {p.asset for p in description.placements} | {k.profile for k in description.kinds} | skies | surfaces
+    tables = {file for look in description.looks for file in look.files}
+    return (
+        {p.asset for p in description.placements} | {k.profile for k in description.kinds} | skies | surfaces | tables
+    )
 
 
 def _parse(data: bytes, where: str) -> Project:

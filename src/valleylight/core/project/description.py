@@ -30,6 +30,7 @@ from valleylight.core.project.surface import Apart, ObjectFlags, Surface
 from valleylight.core.sun.gazetteer import time_zones
 from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
 from valleylight.core.treatments import AnyTreatment, at_first
+from valleylight.core.treatments.table import Table
 
 T = TypeVar("T")
 #: Light groups of the film that are not fixture groups.
@@ -301,7 +302,12 @@ class Look(Part):
 
     key: Key = "plain"
     name: Name = "Plain"
-    treatments: tuple[AnyTreatment, ...] = at_first()
+    treatments: tuple[AnyTreatment, ...] = Field(at_first(), max_length=60)
+
+    @property
+    def files(self) -> frozenset[str]:
+        """SHA-256 of the files that its treatments name: lookup tables."""
+        return frozenset(t.file for t in self.treatments if isinstance(t, Table) and t.file)
 
 
 class Scene(Part):

@@ -52,7 +52,7 @@ class DepthBlur(Spatial):
             return picture
         on_film = circle_of_confusion_mm(depth, seen.lens, self.focus_m, self.f_number)
         sigma = SIGMA_OF_DISC * on_film / seen.lens.film_width_mm * width
-        level = np.clip(np.log2(np.maximum(sigma, 1e-6) / FIRST_PIXELS) + 1, 0, STEPS).astype(np.float32)
+        level = np.minimum(level_of(sigma), STEPS).astype(np.float32)
         top = int(np.ceil(float(level.max())))
         result, below = picture.copy(), picture
         for k in range(1, top + 1):
@@ -60,6 +60,14 @@ class DepthBlur(Spatial):
             in_bands(between_rows, height, below, above, level, k, result)
             below = above
         return result
+
+
+def level_of(sigma: NDArray[np.floating]) -> NDArray[np.float64]:
+    """Place of a width in pixels among those of the pictures: between two of them by its square, so that the mean of the two pictures
+    has its second moment. Below the first it lies between that and the picture itself."""
+    times = np.maximum(np.asarray(sigma, float) / FIRST_PIXELS, 1e-9)
+    below = np.floor(np.log2(np.maximum(times, 1.0)))
+    return np.where(times < 1, times**2, below + 1 + ((times / 2.0**below) ** 2 - 1) / 3)
 
 
 def blurred(picture: Picture, sigma: float) -> Picture:

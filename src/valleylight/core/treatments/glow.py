@@ -13,7 +13,7 @@ WIDTH = 320
 WIDTHS, SHARES = (0.12, 0.35, 1.0), (0.45, 0.33, 0.22)
 
 
-class Glow(Spatial):
+class SmallGlow(Spatial):
     """Lamps, candles and their mirror images glow; windows and lit walls do not."""
 
     TITLE: ClassVar[str] = "Glow of small lights"

@@ -16,7 +16,7 @@ class LocalContrast(Spatial):
     """Texture and relief, stronger or softer; large tones stay."""
 
     TITLE: ClassVar[str] = "Local contrast"
-    PLACE: ClassVar[int] = 55
+    PLACE: ClassVar[int] = 57
     ON_AT_FIRST: ClassVar[bool] = False
 
     kind: Literal["local_contrast"] = "local_contrast"

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
+
+from valleylight.core.treatments.cube import Cube
 
 Array = NDArray[np.float32]
 Size = tuple[int, int]
@@ -42,7 +44,8 @@ class LensSeen:
 @dataclass(frozen=True)
 class Seen:
     """`passes` and `groups` are pictures of any one size, which are laid on that of the picture by the nearest pixel; `shares` give
-    for a name the share of pixels (H, W) that objects and surfaces have. All may be missing."""
+    for a name the share of pixels (H, W) that objects and surfaces have; `tables` are lookup tables by the SHA-256 of their files. All may
+    be missing."""
 
     lens: LensSeen = LensSeen()
     sun_at: tuple[float, float] | None = None
@@ -50,6 +53,7 @@ class Seen:
     groups: dict[str, Array] = field(default_factory=dict)
     objects: dict[str, Array] = field(default_factory=dict)
     surfaces: dict[str, Array] = field(default_factory=dict)
+    tables: Mapping[str, Cube] = field(default_factory=dict)
     seed: int = 1
 
     def depth_m(self, size: Size) -> Array | None:

@@ -43,6 +43,29 @@ class Meter(Question):
     radius: float
 
 
+class TryLooks(Question):
+    """The live picture under looks, so wide, as JPEG files."""
+
+    slug: str
+    view: str
+    occasion: str
+    looks: tuple[Look, ...]
+    width: int
+    patient: ClassVar[bool] = True
+
+
+class MarkLimit(Question):
+    """Where in the live picture the limit of a look's treatment holds, as PNG."""
+
+    slug: str
+    view: str
+    occasion: str
+    look: Look
+    number: int
+    width: int
+    patient: ClassVar[bool] = True
+
+
 class Finish(Question):
     """A kept film under a look and light levels, as PNG."""
 
@@ -271,7 +294,7 @@ class Glimpse(OfProject):
 
 
 AnyQuestion = (
-    KeepLive | Meter | Finish | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
+    KeepLive | Meter | TryLooks | MarkLimit | Finish | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
     | Plan | Section | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
     | Horizon | FindHours | SunHours | LeafShadow | Glimpse
 )  # fmt: skip

@@ -255,6 +255,7 @@ def _files_are_there(wanted: Project) -> None:
     named = {
         "profile": {k.profile for k in wanted.kinds}, "model": {p.asset for p in wanted.placements},
         "picture": {o.sky.picture.asset for o in wanted.occasions if o.sky.picture is not None},
+        "lookup table": {file for look in wanted.looks for file in look.files},
     }  # fmt: skip
     textures = {file for s in wanted.stage.surfaces.values() for file in s.files}
     every = set().union(*named.values(), textures)
@@ -266,6 +267,11 @@ def _files_are_there(wanted: Project) -> None:
         if kinds.get(sha) != "texture":
             raise InputError(
                 f"the picture {sha[:12]} was never brought in for a surface", "pictures", "Bring the file in first"
+            )
+    for sha in sorted(named["lookup table"]):
+        if kinds.get(sha) != "table":
+            raise InputError(
+                f"the lookup table {sha[:12]} was never brought in", "file", "Bring its .cube file in first"
             )
     for what, shas in named.items():
         for sha in sorted(shas - set(kinds)):

@@ -6,6 +6,7 @@ import hashlib
 import json
 import re
 import unicodedata
+from collections.abc import Iterable
 from functools import lru_cache
 from typing import Any
 
@@ -16,7 +17,7 @@ from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.project import words
 from valleylight.core.project.archive import LoadedProject, assets_of
 from valleylight.core.project.changes import LISTS
-from valleylight.core.project.description import Project, Site
+from valleylight.core.project.description import Look, Project, Site
 from valleylight.core.project.earlier import upgraded
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.tables import (
@@ -108,10 +109,33 @@ def create_project(
         for sha in sorted(assets_of(wanted)):
             content = loaded.asset(sha)
             files.keep(content)
-            textures = {file for s in wanted.stage.surfaces.values() for file in s.files}
-            kind = "profile" if sha in {k.profile for k in wanted.kinds} else "texture" if sha in textures else "model"
-            remember_asset(sha, kind, len(content), "")
+            remember_asset(sha, _kind_of(wanted, sha), len(content), "")
     return _stored(wanted)
+
+
+def looks_files(looks: Iterable[dict[str, Any]]) -> set[str]:
+    """SHA-256 of the files of lookup tables that looks as they are stored name."""
+    return {
+        t["file"] for look in looks for t in look.get("treatments", ()) if t.get("kind") == "table" and t.get("file")
+    }
+
+
+def tables_are_there(look: Look) -> None:
+    """Raises InputError where a look names a lookup table that was never brought in."""
+    for sha in sorted(look.files):
+        if not AssetRow.select().where(AssetRow.sha256 == sha, AssetRow.kind == "table").exists():
+            raise InputError(
+                f"the lookup table {sha[:12]} was never brought in", "file", "Bring its .cube file in first"
+            )
+
+
+def _kind_of(wanted: Project, sha: str) -> str:
+    """What a file that a description names is there for."""
+    if sha in {k.profile for k in wanted.kinds}:
+        return "profile"
+    if any(sha in s.files for s in wanted.stage.surfaces.values()):
+        return "texture"
+    return "table" if any(sha in look.files for look in wanted.looks) else "model"
 
 
 def _stored(wanted: Project) -> ProjectRow:

@@ -30,6 +30,7 @@ from valleylight.server.web.routes import (
     edits,
     instruments,
     live,
+    looks,
     measure,
     models,
     plates,
@@ -74,7 +75,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, edits, arrivals, models, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, underway):
+    for module in (projects, edits, arrivals, models, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, underway):
         app.include_router(module.router)
 
     app.add_middleware(Gate, settings=settings)

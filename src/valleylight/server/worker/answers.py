@@ -13,6 +13,7 @@ from valleylight.core.film.exr import read_exr
 from valleylight.core.film.film import Film
 from valleylight.core.film.png import png
 from valleylight.core.finish.look import apply
+from valleylight.core.finish.seen import seen_of
 from valleylight.core.measure import direct, outline, pick, plan
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Project
@@ -49,7 +50,8 @@ def _finish(asked: q.Finish, desk: Desk) -> bytes:
         while len(_films) > KEPT_FILMS:
             _films.popitem(last=False)
     _films.move_to_end(asked.film)
-    return png(apply(_films[asked.film], asked.look, asked.levels), effort=3)
+    film = _films[asked.film]
+    return png(apply(film, asked.look, asked.levels, seen=seen_of(film, asked.look, desk.files.read)), effort=3)
 
 
 def _portrait(asked: q.Portrait, desk: Desk) -> float:

@@ -160,7 +160,7 @@ def _glimpse(asked: q.Glimpse, desk: Desk) -> bytes:
     white = saturation_luminance(view.lens_for(occasion.key))
     out = io.BytesIO()
     look = description.look_for(view, moved)
-    picture = apply(linear, look, saturation_cd_m2=white, seen=seen_of(film, look))
+    picture = apply(linear, look, saturation_cd_m2=white, seen=seen_of(film, look, project.asset))
     Image.fromarray(picture).save(out, "JPEG", quality=88)
     return out.getvalue()
 

@@ -24,13 +24,13 @@ from valleylight.core.trace.scene.quality import DRAFT, PROOF, SKETCH
 from valleylight.server import logs
 from valleylight.server.messages.events import Event, LiveShown
 from valleylight.server.messages.picture import LiveFault, LiveHeader
-from valleylight.server.messages.questions import KeepLive, Meter
+from valleylight.server.messages.questions import KeepLive, MarkLimit, Meter, TryLooks
 from valleylight.server.messages.wishes import ShowLive
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.storage import keep_settings
 from valleylight.server.store.tables import PlateRow, ProjectRow
-from valleylight.server.worker import measured
-from valleylight.server.worker.cleaned import CleanedFilm
+from valleylight.server.worker import choosing, measured
+from valleylight.server.worker.cleaned import CleanedFilm, Picture
 from valleylight.server.worker.dependence import scene_key, traced_for
 from valleylight.server.worker.pace import FIRST_WIDTH, Pace
 from valleylight.server.worker.plates import keep_picture
@@ -265,6 +265,19 @@ class LivePicture:
         _, film, scene, lens, levels = self._shown
         return measured.spot(film, scene, lens, levels, asked.x, asked.y, asked.radius)
 
+    def choose(self, asked: TryLooks | MarkLimit) -> Any:
+        """The picture shown under other looks, or where a limit holds in it. Raises InputError where nothing is shown yet."""
+        film, lens, linear = self._on_show(asked)
+        if isinstance(asked, TryLooks):
+            return choosing.tried(asked, film, linear, lens, self._files.read)
+        return choosing.marked(asked, film, linear, lens, self._files.read)
+
+    def _on_show(self, asked: TryLooks | MarkLimit) -> tuple[Film, Lens, Picture]:
+        here = self._shown is not None and self._shown[0] == (asked.slug, asked.view, asked.occasion)
+        if self._shown is None or not here or self._cleaned is None or not self._cleaned.began_as(self._shown[1]):
+            raise InputError("the picture is not there yet", "picture", "Wait for the live picture and ask again")
+        return self._shown[1], self._shown[3], self._cleaned.picture
+
     def keep(self, asked: KeepLive) -> int:
         """Keep the picture shown as a plate with its settings; returns the plate's number. Raises InputError where another
         view, a single group or false colour is shown, or nothing yet."""
@@ -348,7 +361,9 @@ class LivePicture:
         if legend is not None:
             picture = legend.picture
         else:
-            picture = apply(linear, look, saturation_cd_m2=saturation_luminance(lens), seen=seen_of(film, look))
+            picture = apply(
+                linear, look, saturation_cd_m2=saturation_luminance(lens), seen=seen_of(film, look, self._files.read)
+            )
             picture = falsecolour.clipped(picture) if mode == "clipped" else picture
         told = told_of(film, linear, lens, occasion, scene.daylight)
         header = LiveHeader.model_validate({

@@ -23,7 +23,7 @@ from valleylight.core.errors import InputError, NotFoundError, StoppedError
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.server import logs
 from valleylight.server.messages.events import Answer, Event, Failure, Ready, Refusal
-from valleylight.server.messages.questions import AnyQuestion, KeepLive, Meter
+from valleylight.server.messages.questions import AnyQuestion, KeepLive, MarkLimit, Meter, TryLooks
 from valleylight.server.messages.wishes import Ask, CatalogueGrew, HideLive, PlateWaiting, ShowLive, StopJob, Wish
 from valleylight.server.settings import Settings
 from valleylight.server.store import tables
@@ -195,6 +195,8 @@ class Worker:
         match question:
             case Meter():
                 return self._live.meter(question)
+            case TryLooks() | MarkLimit():
+                return self._live.choose(question)
             case KeepLive():
                 return self._live.keep(question)
             case _:

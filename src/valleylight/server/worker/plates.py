@@ -72,7 +72,8 @@ def keep_picture(files: FileStore, plate: PlateRow, film: Film, occasion: Occasi
     project = plate_description(plate.settings_id)
     view = project.view(plate.view_key)
     caption = caption_of(project, view, occasion)
-    picture = png(apply(film, project.look_for(view, occasion), occasion.light_levels()), caption)
+    look = project.look_for(view, occasion)
+    picture = png(apply(film, look, occasion.light_levels(), seen=seen_of(film, look, files.read)), caption)
     with tempfile.NamedTemporaryFile(dir=files.scratch, suffix=".exr") as partial:
         write_exr(film, partial.name, occasion.light_levels(), caption)
         linear = Path(partial.name).read_bytes()
@@ -295,7 +296,7 @@ class PlateMaker:
         h, w = linear.shape[0] // 2 * 2, linear.shape[1] // 2 * 2
         small = linear[:h, :w].reshape(h // 2, 2, w // 2, 2, 3).mean((1, 3), dtype=np.float32)
         white = m.film.settings["saturation_cd_m2"]
-        picture = apply(small, m.look, saturation_cd_m2=white, seen=seen_of(m.film, m.look))
+        picture = apply(small, m.look, saturation_cd_m2=white, seen=seen_of(m.film, m.look, self._files.read))
         out = io.BytesIO()
         Image.fromarray(picture).save(out, "JPEG", quality=85)
         self._send(JobPreview(job=m.job.id, image=out.getvalue()))

@@ -260,6 +260,7 @@ async def finish_plate(plate_id: int, wanted: Finishing, here: Here) -> Response
     for name, level in wanted.levels.items():
         if not 0 <= level <= 1e6:
             raise InputError(f"the level {level:g} is impossible", f"levels.{name}", "Choose 0 or more")
+    await run_in_threadpool(with_database(storage.tables_are_there), wanted.look)
     levels = wanted.levels or await run_in_threadpool(_levels, plate)
     image = await here.worker.ask(q.Finish(film=str(plate.film), look=wanted.look, levels=levels))
     return Response(image, media_type="image/png")

@@ -10,7 +10,16 @@ from valleylight.server.store import storage
 from valleylight.server.web.context import Here, with_database
 from valleylight.server.web.routes.edits import state
 from valleylight.server.web.schemas.projects import NewProject, ProjectCopy, ProjectLine, ProjectPlace, ProjectState
-from valleylight.server.store.tables import AssetRow, KindRow, OccasionRow, PlacementRow, PlateRow, ProjectRow, ViewRow
+from valleylight.server.store.tables import (
+    AssetRow,
+    KindRow,
+    LookRow,
+    OccasionRow,
+    PlacementRow,
+    PlateRow,
+    ProjectRow,
+    ViewRow,
+)
 
 router = APIRouter(prefix="/api/projects", tags=["projects"])
 
@@ -86,6 +95,7 @@ def _bytes(row: ProjectRow) -> int:
     files |= {k.data["profile"] for k in KindRow.select(KindRow.data).where(KindRow.project == row)}
     pictures = (o.data["sky"].get("picture") for o in OccasionRow.select(OccasionRow.data).where(OccasionRow.project == row))
     files |= {picture["asset"] for picture in pictures if picture}
+    files |= storage.looks_files(look.data for look in LookRow.select(LookRow.data).where(LookRow.project == row))
     laid = (surface.get("pictures") or {} for surface in row.stage.get("surfaces", {}).values())
     files |= {file for pictures in laid for channel, file in pictures.items() if file and channel != "height_m"}
     for plate in PlateRow.select(PlateRow.picture, PlateRow.film).where(PlateRow.project == row):

@@ -1,0 +1,128 @@
+"""The looks that ship, and looks as files: open JSON, and what of a look comes after the tone curve as a table of colours."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import numpy as np
+from pydantic import ValidationError
+
+from valleylight.core.colour.rgb import srgb_decode, srgb_encode
+from valleylight.core.errors import InputError
+from valleylight.core.project import words
+from valleylight.core.project.description import Look
+from valleylight.core.treatments import Treatment
+from valleylight.core.treatments.bloom import Bloom
+from valleylight.core.treatments.contrast import Contrast
+from valleylight.core.treatments.cube import Cube
+from valleylight.core.treatments.exposure import Exposure
+from valleylight.core.treatments.glare import Glare
+from valleylight.core.treatments.glow import SmallGlow
+from valleylight.core.treatments.grain import Grain
+from valleylight.core.treatments.haze import Haze
+from valleylight.core.treatments.hue_ranges import HueRanges
+from valleylight.core.treatments.limits import Limits
+from valleylight.core.treatments.local_contrast import LocalContrast
+from valleylight.core.treatments.local_tone import LocalTone
+from valleylight.core.treatments.run import treated
+from valleylight.core.treatments.saturation import Saturation
+from valleylight.core.treatments.sharpen import Sharpen
+from valleylight.core.treatments.split_tone import SplitTone
+from valleylight.core.treatments.star import Star
+from valleylight.core.treatments.tone_curve import ToneCurve
+from valleylight.core.treatments.vibrance import Vibrance
+from valleylight.core.treatments.vignette import Vignette
+from valleylight.core.treatments.white_balance import WhiteBalance
+
+FORMAT, VERSION = "valleylight-look", 1
+#: From this place on treatments work on the display's values, whatever the light was.
+AFTER_THE_CURVE = 42
+TABLE_SIZE = 33
+LARGEST_BYTES = 2 * 1024 * 1024
+
+
+def _look(key: str, name: str, *treatments: Treatment) -> Look:
+    return Look(key=key, name=name, treatments=tuple(sorted(treatments, key=lambda t: t.PLACE)))
+
+
+#: Own inventions, each for a kind of picture that studios are asked for.
+READY_LOOKS = (
+    _look("as-measured", "As measured", ToneCurve(shoulder=0.0, toe=0.0, stops_above=0.5)),
+    _look("print", "Print", ToneCurve(shoulder=0.6, toe=0.2), Contrast(amount=0.1), Sharpen(amount=0.4)),
+    _look("north-light", "North light", WhiteBalance(kelvin=5600), ToneCurve(shoulder=0.8, toe=0.05, stops_above=4),
+          LocalTone(shadows=0.6, highlights=-0.5), Saturation(amount=-0.12)),
+    _look("late-sun", "Late sun", WhiteBalance(kelvin=8200), Bloom(amount=0.06, radius_percent=4), ToneCurve(shoulder=0.7, toe=0.25),
+          SplitTone(shadow_hue=225, shadow_amount=0.1, light_hue=38, light_amount=0.14), Vibrance(amount=0.2)),
+    _look("blue-hour", "Blue hour", WhiteBalance(kelvin=5200), SmallGlow(amount=0.2, reach_percent=4), ToneCurve(shoulder=0.75, toe=0.3),
+          SplitTone(shadow_hue=225, shadow_amount=0.2, light_hue=35, light_amount=0.12, balance=0.55), Contrast(amount=0.1)),
+    _look("lamplight", "Lamplight", WhiteBalance(kelvin=3600), Glare(age=35), SmallGlow(amount=0.15), ToneCurve(shoulder=0.8, toe=0.3, stops_above=4),
+          LocalTone(shadows=0.5, highlights=-0.7)),
+    _look("white-model", "White model", ToneCurve(shoulder=0.5, toe=0.0), Saturation(amount=-1.0), LocalContrast(amount=0.35),
+          Limits(gamma=1.12)),
+    _look("graphite", "Graphite", ToneCurve(shoulder=0.5, toe=0.5), Saturation(amount=-1.0), Contrast(amount=0.3),
+          Grain(iso=800, size=1.2, coloured=0.0), Vignette(stops=-0.4)),
+    _look("mist", "Mist", Haze(visibility_m=120, stops=-0.8, kelvin=7200), ToneCurve(shoulder=0.8, toe=0.0), Contrast(amount=-0.1),
+          Saturation(amount=-0.2)),
+    _look("planting", "Planting", ToneCurve(shoulder=0.65, toe=0.2),
+          HueRanges(green_turn=-12, green_full=-0.15, yellow_turn=-6, yellow_full=-0.1, blue_full=-0.2), Vibrance(amount=0.15)),
+    _look("old-print", "Old print", WhiteBalance(kelvin=7000), ToneCurve(shoulder=0.7, toe=0.15), Limits(out_black_percent=7, out_white_percent=96),
+          SplitTone(shadow_hue=200, shadow_amount=0.12, light_hue=45, light_amount=0.18), Grain(iso=320), Vignette(stops=-0.5)),
+    _look("night-walk", "Night walk", Exposure(stops=0.4), Star(blades=7, f_number=16), Glare(age=30), ToneCurve(shoulder=0.85, toe=0.4, stops_above=5),
+          Contrast(amount=0.15), Saturation(amount=-0.1)),
+)  # fmt: skip
+
+
+def look_as_json(look: Look) -> str:
+    """A look as an open file."""
+    return json.dumps({"format": FORMAT, "version": VERSION, "look": look.model_dump(mode="json")}, indent=1) + "\n"
+
+
+def look_from_json(data: bytes, name: str = "look.json") -> Look:
+    """A look of a file. Raises InputError that names the field."""
+    remedy = "Save the look anew and bring that file"
+    if len(data) > LARGEST_BYTES:
+        raise InputError("the file is too large for a look", name, remedy)
+    try:
+        held: Any = json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise InputError("the file is no JSON", name, remedy) from error
+    if not isinstance(held, dict) or held.get("format") != FORMAT:
+        raise InputError("the file holds no look", name, remedy)
+    if held.get("version") != VERSION:
+        raise InputError(
+            f"the look is of version {str(held.get('version'))[:20]}; known is {VERSION}", name, "Update first"
+        )
+    try:
+        return Look.model_validate(held.get("look"))
+    except ValidationError as error:
+        raise InputError(words.plain(dict(error.errors()[0])), name, remedy) from error
+
+
+def look_as_cube(look: Look) -> Cube:
+    """What a look does to the display's values, as a table: its treatments from the tone curve on, but those that look around. Raises
+    InputError where none is left."""
+    after = [
+        t for t in look.treatments if t.on and t.PLACE >= AFTER_THE_CURVE and t.limit is None and _by_colour_alone(t)
+    ]
+    if not after:
+        raise InputError(
+            "nothing of this look changes colours after the tone curve", look.name or look.key,
+            "Add contrast, a curve, hues or a split tone, or save it as JSON",
+        )  # fmt: skip
+    steps = np.linspace(0, 1, TABLE_SIZE)
+    blue, green, red = np.meshgrid(steps, steps, steps, indexing="ij")
+    codes = np.stack([red, green, blue], axis=-1).reshape(TABLE_SIZE, -1, 3)
+    made = treated(srgb_decode(codes).astype(np.float32), after, 1.0)
+    shape = (TABLE_SIZE, TABLE_SIZE, TABLE_SIZE, 3)
+    return Cube(srgb_encode(np.clip(made, 0, 1)).reshape(shape).astype(np.float32), title=look.name)
+
+
+def _by_colour_alone(treatment: Treatment) -> bool:
+    """Whether the same colour becomes the same everywhere: greys and colours, laid out in two ways, agree."""
+    rng = np.random.default_rng(7)
+    picture = rng.uniform(0, 1, (12, 24, 3)).astype(np.float32)
+    order = rng.permutation(12 * 24)
+    mixed = picture.reshape(-1, 3)[order].reshape(12, 24, 3)
+    one, other = (treated(p, (treatment,), 1.0).reshape(-1, 3) for p in (picture, mixed))
+    return bool(np.allclose(one[order], other, atol=1e-5))

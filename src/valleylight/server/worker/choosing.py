@@ -1,0 +1,67 @@
+"""The picture on the bench under other looks, small, and where a treatment's limit holds in it: for choosing by eye."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from valleylight.core.errors import InputError
+from valleylight.core.film.film import Film
+from valleylight.core.finish.exposure import saturation_luminance
+from valleylight.core.finish.look import apply, apply_linear
+from valleylight.core.finish.seen import needs_masks, seen_of
+from valleylight.core.project.description import Lens, Look
+from valleylight.core.treatments.reach import shrunk
+from valleylight.server.messages import questions as q
+
+Picture = NDArray[np.float32]
+QUALITY = 86
+#: Colour of the overlay of a limit, and how much of it is laid on at most.
+MARK, MOST = (205, 40, 140), 170
+
+
+def tried(asked: q.TryLooks, film: Film, linear: Picture, lens: Lens, read: Callable[[str], bytes]) -> list[bytes]:
+    """JPEG pictures of the film under looks, about so wide as is asked."""
+    small, white = shrunk(linear, asked.width), saturation_luminance(lens)
+    made = []
+    for look in asked.looks:
+        _masks_are_there(film, look)
+        out = io.BytesIO()
+        Image.fromarray(apply(small, look, None, white, seen_of(film, look, read))).save(out, "JPEG", quality=QUALITY)
+        made.append(out.getvalue())
+    return made
+
+
+def marked(asked: q.MarkLimit, film: Film, linear: Picture, lens: Lens, read: Callable[[str], bytes]) -> bytes:
+    """PNG (RGBA) of where the limit of a treatment of a look holds, to be laid over the picture; empty where it has none.
+
+    Raises InputError where the look holds no such treatment.
+    """
+    look = asked.look
+    if asked.number >= len(look.treatments):
+        raise InputError(f"the look holds no treatment {asked.number}", "number", "Choose one of its treatments")
+    _masks_are_there(film, look)
+    small = shrunk(linear, asked.width)
+    treatment, seen = look.treatments[asked.number], seen_of(film, look, read)
+    before = look.model_copy(update={"treatments": look.treatments[: asked.number]})
+    picture = apply_linear(small, before, saturation_luminance(lens), seen)
+    share = np.zeros(small.shape[:2], np.float32) if treatment.limit is None else treatment.limit.weight(picture, seen)
+    overlay = np.empty((*share.shape, 4), np.uint8)
+    overlay[..., :3] = MARK
+    overlay[..., 3] = np.round(share * MOST)
+    out = io.BytesIO()
+    Image.fromarray(overlay).save(out, "PNG", compress_level=3)
+    return out.getvalue()
+
+
+def _masks_are_there(film: Film, look: Look) -> None:
+    if needs_masks(look) and not film.masks.size:
+        raise InputError(
+            "the picture does not know yet which thing is seen where",
+            "limit",
+            "Save the look first; the picture is then traced for it",
+        )
