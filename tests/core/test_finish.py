@@ -17,7 +17,7 @@ from valleylight.core.treatments.contrast import Contrast
 from valleylight.core.treatments.exposure import Exposure
 from valleylight.core.treatments.saturation import Saturation
 from valleylight.core.treatments.tone_curve import ToneCurve
-from valleylight.core.treatments.white_balance import WhiteBalance, white_balance_matrix
+from valleylight.core.treatments.white_balance import WhiteBalance, for_grey, white_balance_matrix
 
 
 def look(*treatments) -> Look:
@@ -66,6 +66,23 @@ def test_white_balance_makes_the_lamp_white():
     out = finish.apply_linear(picture, look(WhiteBalance(kelvin=3000)), 1.0)[0, 0]
     assert out == pytest.approx(np.full(3, out.mean()), rel=2e-3)
     assert white_balance_matrix(6500.0) == pytest.approx(np.eye(3), abs=1e-6)
+
+
+@pytest.mark.parametrize(
+    ("kelvin", "tint"), [(2400, 0.0), (3000, 0.4), (4100, -0.6), (6504, 0.2), (9000, 0.0), (15000, -0.3)]
+)
+def test_what_is_pointed_at_as_grey_becomes_grey(kelvin, tint):
+    """A grey under a light of some colour, on the locus and off it: found again, and grey in the picture."""
+    light = np.linalg.inv(white_balance_matrix(kelvin, tint)) @ np.full(3, 0.18)
+    found = for_grey(light)
+    assert found.kelvin == pytest.approx(kelvin, rel=0.02) and found.tint == pytest.approx(tint, abs=0.05)
+    out = finish.apply_linear(np.tile(light, (2, 2, 1)).astype(np.float32), look(found), 1.0)[0, 0]
+    assert np.ptp(out) < 0.012 * out.mean()
+
+
+@pytest.mark.parametrize("rgb", [(0, 0, 0), (float("nan"), 1, 1), (-1, -1, -1)])
+def test_black_has_no_grey(rgb):
+    assert for_grey(np.array(rgb)) is None
 
 
 @pytest.mark.parametrize("rgb", [(1.0, 0.4, 0.1), (0.2, 0.5, 1.0), (0.9, 0.1, 0.5)])

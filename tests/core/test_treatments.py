@@ -70,9 +70,9 @@ def test_a_file_put_there_is_a_treatment(tmp_path, monkeypatch):
 
 def test_places_rise_and_a_new_look_holds_each_once():
     assert all(a.PLACE < b.PLACE for a, b in pairwise(KINDS))
-    assert [type(t) for t in at_first()] == [kind for kind in KINDS if kind.ON_AT_FIRST]
+    assert at_first() == Look().treatments and [name_of_kind(t) for t in at_first() if not t.on] == ["bloom"]
     assert [name_of_kind(t) for t in Look().treatments] == [
-        "exposure", "white_balance", "tone_curve", "contrast", "saturation",
+        "bloom", "exposure", "white_balance", "tone_curve", "contrast", "saturation",
     ]  # fmt: skip
 
 

@@ -22,6 +22,7 @@ from valleylight.core.treatments import KINDS
 from valleylight.core.treatments.bent_curve import BentCurve
 from valleylight.core.treatments.contrast import Contrast
 from valleylight.core.treatments.cube import Cube, read_cube, write_cube
+from valleylight.core.treatments.drawn import drawn
 from valleylight.core.treatments.exposure import Exposure
 from valleylight.core.treatments.grain import Grain
 from valleylight.core.treatments.hue_ranges import HueRanges
@@ -400,3 +401,14 @@ def test_a_look_as_a_table_does_after_the_curve_what_the_look_does():
     assert srgb_encode(got) == pytest.approx(srgb_encode(np.clip(expected, 0, 1)), abs=0.012)
     with pytest.raises(InputError, match="after the tone curve"):
         look_as_cube(Look(treatments=(Exposure(stops=1),)))
+
+
+def test_a_curve_by_points_is_drawn_and_has_no_handles_of_its_own():
+    curve = BentCurve(points=((0.0, 0.1), (1.0, 0.9)))
+    shown = drawn(curve)
+    stops, values = np.array(shown.points).T
+    inside = (stops <= 0) & (stops > -6)
+    assert values[inside] ** (1 / 2.2) == pytest.approx(0.1 + 0.8 * 2.0 ** (stops[inside] / 2.2), abs=5e-3)
+    assert shown.handles == ()
+    with pytest.raises(InputError, match="points"):
+        curve.bent("toe", 0, 0)

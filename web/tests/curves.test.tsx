@@ -5,7 +5,7 @@ import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from "vite
 
 import { api, type Treatment } from "../src/api/client";
 import { CurveEditor } from "../src/catalogue/CurveEditor";
-import { ToneCurve } from "../src/instruments/ToneCurve";
+import { ToneCurve } from "../src/finish/ToneCurve";
 import { queries } from "../src/state/server";
 
 beforeAll(() => {

@@ -344,6 +344,30 @@ export const api = {
   treatments: () => get("/api/treatments"),
   /** The curve of a treatment, bent first where that is asked. */
   curve: (treatment: Treatment, bend?: Bend) => post("/api/treatments/curve", { body: { treatment, bend } }),
+  /** The looks that ship. */
+  readyLooks: () => get("/api/looks"),
+  /** The live picture under looks, as addresses of pictures. */
+  tryLooks: async (slug: string, view: string, occasion: string, looks: Look[], width: number) => {
+    const body = { view, occasion, looks, width };
+    const { pictures } = await post("/api/projects/{slug}/looks/tried", { ...to(slug), body });
+    return pictures.map((coded) => `data:image/jpeg;base64,${coded}`);
+  },
+  /** Where the limit of a look's treatment holds in the live picture. */
+  limit: (slug: string, view: string, occasion: string, look: Look, number: number) =>
+    post("/api/projects/{slug}/looks/limit", {
+      ...to(slug),
+      body: { view, occasion, look, number, width: 640 },
+      parseAs: "blob",
+    }) as Promise<unknown> as Promise<Blob>,
+  takeTable: (file: File) =>
+    post("/api/lookup-tables", { params: { query: { name: file.name } }, ...whole(file) }),
+  takeLook: (slug: string, file: File) =>
+    post("/api/projects/{slug}/looks", {
+      params: { path: { slug }, query: { name: file.name } },
+      ...whole(file),
+    }),
+  lookFile: (slug: string, key: string, suffix: "json" | "cube") =>
+    `${at(slug)}/looks/${encodeURIComponent(key)}/look.${suffix}`,
   mesh: (slug: string, occasion: string) =>
     get("/api/projects/{slug}/mesh", {
       params: { path: { slug }, query: { occasion } },

@@ -3471,6 +3471,16 @@ export interface components {
             strength: number;
         };
         /**
+         * GreyPoint
+         * @description A setting of the white balance.
+         */
+        GreyPoint: {
+            /** Kelvin */
+            kelvin: number;
+            /** Tint */
+            tint: number;
+        };
+        /**
          * Grid
          * @description Columns and rows, turned with the thing.
          */
@@ -4703,6 +4713,8 @@ export interface components {
             distance_m: number | null;
             /** Greatest Cd M2 */
             greatest_cd_m2: number;
+            /** @description The white balance under which what is seen would be grey */
+            grey?: components["schemas"]["GreyPoint"] | null;
             /**
              * Kelvin
              * @description Colour temperature of what is seen

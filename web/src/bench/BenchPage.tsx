@@ -6,7 +6,9 @@ import { AirInstrument } from "../instruments/AirInstrument";
 import { Daylight } from "../daylight/Daylight";
 import { useFaces } from "../daylight/useFaces";
 import { Dayline } from "../instruments/Dayline";
-import { Finish } from "../instruments/Finish";
+import { Finish } from "../finish/Finish";
+import { LimitMark } from "../finish/LimitMark";
+import { useFinishPointer } from "../finish/useFinishPointer";
 import { Fixtures } from "../fixtures/Fixtures";
 import { LensInstrument } from "../instruments/LensInstrument";
 import { StageInstrument } from "../instruments/StageInstrument";
@@ -29,6 +31,7 @@ import { BenchHeader } from "./BenchHeader";
 import { Easel } from "./Easel";
 import { lensForEv } from "./exposure";
 import { KeySheet } from "./KeySheet";
+import { pictureActs } from "./pictureActs";
 import { PlateStrip } from "./PlateStrip";
 import { aspectOf, type Step } from "./steps";
 import { Placeholders } from "../surfaces/Placeholders";
@@ -128,6 +131,8 @@ export function BenchPage() {
     chooseKind: setKind,
   });
 
+  const finishing = useFinishPointer(bench);
+
   const makePlate = useCallback(async () => {
     if (await make(viewKey, occasionKey, desk.quality)) goTo({ sheet: "picture" });
   }, [make, viewKey, occasionKey, desk.quality, goTo]);
@@ -157,6 +162,7 @@ export function BenchPage() {
     "?": () => put({ keys: true }),
     Escape: () => {
       if (!kind && pointer.pointing) pointer.setPointing(null);
+      else if (finishing.inPicture) finishing.setInPicture(null);
       else if (things.putAway()) return;
       else act("put away");
     },
@@ -263,26 +269,24 @@ export function BenchPage() {
                     <Placeholders slug={slug} view={viewKey} occasion={occasionKey} open={openSurface} />
                   )
                 }
-                point={
-                  metering
-                    ? meter.read
-                    : step === "fixtures" && pointer.ready
-                      ? (x, y) => void pointer.point(x, y, true)
-                      : step === "stage"
-                        ? (x, y) => void things.point({ picture: [x, y] })
-                        : step === "daylight" && daylightTab === "hour" && faces.picking
-                          ? (x, y) => void faces.point(x, y)
-                          : undefined
+                {...pictureActs({
+                  ...{ step, metering, meter, things, faces, finishing },
+                  plateShown: shown !== undefined,
+                  fixtures: pointer,
+                  pickingHour: daylightTab === "hour",
+                })}
+                over={
+                  step === "finish" &&
+                  !shown &&
+                  desk.marked !== null &&
+                  finishing.look && (
+                    <LimitMark
+                      {...{ at: bench, look: finishing.look, number: desk.marked, header: live.header }}
+                    />
+                  )
                 }
                 drop={step === "stage" && !shown ? dropped : undefined}
                 walk={step === "lens" && !shown ? walk : undefined}
-                drag={
-                  step === "fixtures" && pointer.pointing && !metering
-                    ? (x, y) => void pointer.point(x, y, false)
-                    : step === "stage" && !metering
-                      ? things.drag
-                      : undefined
-                }
                 setEv={(ev) =>
                   hands.lens("Exposure", lensForEv(view.lens_at?.[occasion.key] ?? view.lens, ev), true)
                 }
@@ -378,6 +382,9 @@ export function BenchPage() {
               plate={shown ?? null}
               header={live.header}
               hands={hands}
+              pointer={finishing}
+              marked={desk.marked}
+              mark={(number) => put({ marked: number })}
             />
           )}
         </aside>

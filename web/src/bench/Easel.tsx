@@ -28,6 +28,10 @@ interface Props {
   point?: (x: number, y: number) => void;
   /** Dragging over the picture, before the pointer is let go. */
   drag?: (x: number, y: number) => void;
+  /** The pointer is pressed on the picture, before it is dragged or let go. */
+  press?: (x: number, y: number, shift: boolean) => void;
+  /** What is laid over the picture. */
+  over?: React.ReactNode;
   /** What may be dragged onto the picture and let go there. */
   drop?: Drop;
   /** Moving the lens by eye. */
@@ -64,6 +68,7 @@ export function Easel(props: Props) {
       from.current = [e.clientX, e.clientY];
       moved.current = false;
       if (!point) walk?.press();
+      else props.press?.(...placeIn(e, frame.current!), e.shiftKey);
     },
     move: (e) => {
       const [x, y] = [e.clientX - from.current[0], e.clientY - from.current[1]];
@@ -158,6 +163,7 @@ export function Easel(props: Props) {
         ) : (
           <div className={cls("note")}>{live.error ?? "Working out the light…"}</div>
         )}
+        {!comparing && props.over}
         {drop?.told && (
           <div className={cls("drop-told")} role="status">
             {drop.told}

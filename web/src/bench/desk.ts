@@ -26,6 +26,8 @@ export interface Desk {
   surface: string | null;
   /** The object that was pointed at with it. */
   object: string | null;
+  /** The treatment whose limit is shown in the picture, by its number in the look. */
+  marked: number | null;
 }
 
 export const EMPTY: Desk = {
@@ -42,6 +44,7 @@ export const EMPTY: Desk = {
   kind: null,
   surface: null,
   object: null,
+  marked: null,
 };
 
 type Switch = "comparing" | "balancing" | "metering";

@@ -47,8 +47,8 @@ def name_of_kind(treatment: Treatment | type[Treatment]) -> str:
 
 
 def at_first() -> tuple[Treatment, ...]:
-    """The treatments of a new look: what is not on does not stand in it."""
-    return tuple(kind() for kind in KINDS if kind.ON_AT_FIRST)
+    """The treatments of a new look: those that are on, and those that most looks come to use."""
+    return tuple(kind(on=kind.ON_AT_FIRST) for kind in KINDS if kind.ON_AT_FIRST or kind.IN_NEW_LOOKS)
 
 
 def form_of(kind: type[Treatment]) -> list[dict[str, Any]]:

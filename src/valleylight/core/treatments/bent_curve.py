@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, field_validator
 
+from valleylight.core.errors import InputError
 from valleylight.core.treatments.base import CURVE_STEPS, Operation, Pointwise, curve
 
 _Share = Annotated[float, Field(ge=0, le=1)]
@@ -41,12 +42,19 @@ class BentCurve(Pointwise):
             raise ValueError("its points must stand one right of the other; move or take away those that do not")
         return points
 
+    def handles(self) -> list[tuple[str, str, float]]:
+        """None: its points are taken hold of themselves."""
+        return []
+
+    def bent(self, field: str, stops: float, value: float) -> BentCurve:
+        raise InputError(f"the curve has no handle {field!r}", "field", "Move its points")
+
     def operation(self) -> Operation:
-        return curve(bent(self.points))
+        return curve(through(self.points))
 
 
 @lru_cache(maxsize=64)
-def bent(points: tuple[tuple[float, float], ...]) -> NDArray[np.float64]:
+def through(points: tuple[tuple[float, float], ...]) -> NDArray[np.float64]:
     """Values over the square root of what comes in (CURVE_STEPS + 1,); level beyond the outermost points."""
     from scipy.interpolate import PchipInterpolator
 

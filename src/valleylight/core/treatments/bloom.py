@@ -20,6 +20,7 @@ class Bloom(Spatial):
     TITLE: ClassVar[str] = "Bloom"
     PLACE: ClassVar[int] = 10
     ON_AT_FIRST: ClassVar[bool] = False
+    IN_NEW_LOOKS: ClassVar[bool] = True
 
     kind: Literal["bloom"] = "bloom"
     amount: float = number(

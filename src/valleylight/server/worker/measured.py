@@ -20,6 +20,7 @@ from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, find
 from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.quality import SKETCH
+from valleylight.core.treatments.white_balance import for_grey
 from valleylight.server.messages import questions as q
 from valleylight.server.worker.desk import Desk
 
@@ -52,8 +53,14 @@ def spot(
         "stops": metered_ev100(mean) - ev100(lens) if mean > 0 else None, "kelvin": _kelvin(seen.mean(0)),
         "lux": lux, "light_kelvin": kelvin, "lux_by_group": by_group, "object": met.object if met else None,
         "material": met.material if met else None, "point": met.point if met else None, "normal": met.normal if met else None,
-        "distance_m": met.distance_m if met else None,
+        "distance_m": met.distance_m if met else None, "grey": _grey(seen.mean(0)),
     }  # fmt: skip
+
+
+def _grey(rgb: np.ndarray[Any, Any]) -> dict[str, float] | None:
+    """The white balance that makes a colour grey."""
+    found = for_grey(rgb)
+    return None if found is None else {"kelvin": found.kelvin, "tint": found.tint}
 
 
 def _kelvin(rgb: np.ndarray[Any, Any]) -> float | None:

@@ -60,6 +60,7 @@ def look_table(slug: str, key: str) -> Response:
 async def take_look(slug: str, name: FileName, request: Request, here: Here, hand: Hand = "") -> PartMade:
     """Take a look of a file (JSON), sent as the body, into a project, under a free name."""
     shown = plain(name)
+    await described(slug)
     data = await here.files.receive(request.stream(), ready.LARGEST_BYTES, shown)
     look = await run_in_threadpool(look_from_json, data, shown)
     return await run_in_threadpool(_take, slug, look, here, hand)
@@ -67,7 +68,6 @@ async def take_look(slug: str, name: FileName, request: Request, here: Here, han
 
 @with_database
 def _take(slug: str, look: Look, here: Context, hand: str) -> PartMade:
-    storage.project_row(slug)
     keys: list[str] = []
 
     def make(project: Project) -> Edit:

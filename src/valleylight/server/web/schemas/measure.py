@@ -18,6 +18,13 @@ class MeterWanted(Asked):
     radius: float = Field(0.0, ge=0, le=0.5)
 
 
+class GreyPoint(BaseModel):
+    """A setting of the white balance."""
+
+    kelvin: float
+    tint: float
+
+
 class MeterReading(BaseModel):
     """What a meter reads there; nothing of a surface where the sky is seen."""
 
@@ -34,6 +41,7 @@ class MeterReading(BaseModel):
     point: tuple[float, float, float] | None
     normal: tuple[float, float, float] | None
     distance_m: float | None
+    grey: GreyPoint | None = Field(None, description="The white balance under which what is seen would be grey")
 
 
 class AreaWanted(Asked):
