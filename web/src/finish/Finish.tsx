@@ -21,7 +21,8 @@ import { freeKey } from "../ui/format";
 import { KeptMenu } from "../ui/KeptMenu";
 import { LookTiles } from "./LookTiles";
 import { TreatmentCard } from "./TreatmentCard";
-import { added, changedAt, withTreatments } from "./treatments";
+import { ThreeValues } from "./ThreeValues";
+import { added, changedAt, type Numbers, withTreatments } from "./treatments";
 import type { FinishPointer, Tool } from "./useFinishPointer";
 import { useTreatments } from "./useTreatments";
 import styles from "./finish.module.css";
@@ -59,6 +60,7 @@ export function Finish(props: Props) {
   const kinds = useTreatments();
   const [byEye, setByEye] = useState(false);
   const [folds, setFolds] = useState<Record<string, boolean>>({});
+  const [inHand, setInHand] = useState<{ number: number; field: string } | null>(null);
   const file = useRef<HTMLInputElement>(null);
   const look = lookOf(project, view, occasion.key);
   const looks = project.looks ?? [];
@@ -112,6 +114,9 @@ export function Finish(props: Props) {
     setFolds({ ...folds, [before ? `${kind.title} ${before + 1}` : kind.title]: true });
     put(`${kind.title} on`, made.treatments, true);
   };
+  const held = inHand && treatments[inHand.number];
+  const form =
+    held && kinds.find((kind) => kind.kind === held.kind)?.numbers.find((n) => n.field === inHand.field);
   return (
     <>
       <h2>Finish</h2>
@@ -230,7 +235,7 @@ export function Finish(props: Props) {
         return (
           <TreatmentCard
             key={name}
-            {...{ at, header, kind, treatment, name, laying }}
+            {...{ header, kind, treatment, name, laying }}
             open={folds[name] ?? OPEN.has(kind.kind)}
             setOpen={(open) => setFolds({ ...folds, [name]: open })}
             lift={liftOf(treatments.slice(0, k))}
@@ -240,7 +245,7 @@ export function Finish(props: Props) {
                 : []
             }
             change={(patch, done) => put(name, changedAt(treatments, k, patch), done)}
-            under={(patch) => withTreatments(look, changedAt(treatments, k, patch))}
+            take={(field) => setInHand({ number: k, field })}
             takeAway={() => {
               setInPicture(null);
               mark(null);
@@ -268,6 +273,20 @@ export function Finish(props: Props) {
             ))}
         </div>
       </section>
+      {form && held.on !== false && (
+        <ThreeValues
+          {...{ at, header, form }}
+          about={`${names[inHand.number]}: ${form.label}`}
+          value={((held as unknown as Numbers)[form.field] as number | undefined) ?? form.normal}
+          under={(value) =>
+            withTreatments(look, changedAt(treatments, inHand.number, { [form.field]: value }))
+          }
+          choose={(value) =>
+            put(names[inHand.number], changedAt(treatments, inHand.number, { [form.field]: value }), true)
+          }
+          close={() => setInHand(null)}
+        />
+      )}
     </>
   );
 }

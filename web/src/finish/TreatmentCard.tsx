@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Form } from "react-bootstrap";
 
-import { api, type Look, type Treatment, type TreatmentLine } from "../api/client";
+import { api, type Treatment, type TreatmentLine } from "../api/client";
 import type { LiveHeader } from "../api/live";
 import { type Done, useStore } from "../state/store";
 import { Button } from "../ui/Button";
@@ -11,15 +11,13 @@ import { Value } from "../ui/Value";
 import { HueEditor } from "./HueEditor";
 import { type Laying, LimitEditor } from "./LimitEditor";
 import { PointsCurve } from "./PointsCurve";
-import { ThreeValues } from "./ThreeValues";
 import { ToneCurve } from "./ToneCurve";
-import { beside, limitInWords, type Numbers } from "./treatments";
+import { limitInWords, type Numbers } from "./treatments";
 import styles from "./finish.module.css";
 
 const cls = classesOf(styles);
 
 interface Props {
-  at: { slug: string; view: string; occasion: string };
   header: LiveHeader | null;
   kind: TreatmentLine;
   treatment: Treatment;
@@ -31,8 +29,8 @@ interface Props {
   lift: number;
   groups: string[];
   change: (patch: object, done: Done) => void;
-  /** The look with it changed, for choosing by eye. */
-  under: (patch: object) => Look;
+  /** One of its numbers is taken in hand. */
+  take: (field: string) => void;
   takeAway: () => void;
   another: () => void;
   laying: Laying | null;
@@ -43,28 +41,12 @@ interface Props {
 
 /** One treatment of a look: a switch, its numbers or its curve, its strength and where it holds. */
 export function TreatmentCard(props: Props) {
-  const { at, header, kind, treatment, name, open, setOpen, lift, change, under } = props;
-  const [inHand, setInHand] = useState<string | null>(null);
+  const { header, kind, treatment, name, open, setOpen, lift, change } = props;
   const [parts, setParts] = useState(false);
   const numbers = { ...kind.at_first, ...treatment } as Numbers;
   const off = treatment.on === false;
   const limit = treatment.limit ?? null;
   const strength = treatment.strength ?? 1;
-  const form = kind.numbers.find((n) => n.field === inHand);
-  const choices = form
-    ? [beside(numbers[form.field] as number, form.low, form.high, form.step)].flatMap(([less, more]) => {
-        const now = numbers[form.field] as number;
-        const of = (value: number) => ({
-          name: `${Number(value.toPrecision(4))}${form.unit ? ` ${form.unit}` : ""}`,
-          look: under({ [form.field]: value }),
-        });
-        return [
-          { ...of(less), choose: less === now ? undefined : () => change({ [form.field]: less }, true) },
-          of(now),
-          { ...of(more), choose: more === now ? undefined : () => change({ [form.field]: more }, true) },
-        ];
-      })
-    : [];
   return (
     <section className={cls("card")} aria-label={name}>
       <div className={cls("head")}>
@@ -105,10 +87,10 @@ export function TreatmentCard(props: Props) {
       </div>
       {open && (
         <div
-          onFocus={(e) =>
-            setInHand((e.target as HTMLElement).closest<HTMLElement>("[data-field]")?.dataset.field ?? null)
-          }
-          onBlur={(e) => !e.currentTarget.contains(e.relatedTarget) && setInHand(null)}
+          onFocus={(e) => {
+            const field = (e.target as HTMLElement).closest<HTMLElement>("[data-field]")?.dataset.field;
+            if (field) props.take(field);
+          }}
         >
           {kind.kind === "tone_curve" && (
             <ToneCurve
@@ -140,9 +122,6 @@ export function TreatmentCard(props: Props) {
                   disabled={off}
                   onChange={(v, done) => change({ [field]: v }, done)}
                 />
-                {form?.field === field && !off && (
-                  <ThreeValues at={at} header={header} values={choices} about={label} />
-                )}
               </div>
             ))
           )}
