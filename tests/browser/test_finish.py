@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 
 import numpy as np
+from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.browser.acts import BENCH, at_rest, changed_picture, description, open_bench, picture, until
@@ -191,3 +192,32 @@ def test_a_curve_is_bent_by_points_with_pointer_and_keys(page):
     page.keyboard.press("Enter")
     until(page, lambda: held(page, "hue_ranges")[0]["green_full"] == -0.5)
     taken_back(page, before)
+
+
+def test_a_plate_is_saved_in_another_form_and_size(page, tmp_path):
+    open_bench(page)
+    before = page.request.get("/api/projects/small-room/plates").json()
+    page.get_by_role("button", name="Keep live").click()
+    made = until(
+        page,
+        lambda: [
+            p for p in page.request.get("/api/projects/small-room/plates").json() if p["ready"] and p not in before
+        ],
+    )
+    page.goto(f"{BENCH}?plate={made[0]['id']}")
+    page.get_by_role("button", name="Save as…").click()
+    sheet = page.get_by_role("dialog")
+    sheet.get_by_label("Form").select_option("tiff16")
+    sheet.get_by_label("Size").select_option("a4")
+    sheet.get_by_label("Dots to the inch").fill("72")
+    page.keyboard.press("Enter")
+    sheet.get_by_label("Name").fill("{moon}")
+    sheet.get_by_role("button", name="Save", exact=True).click()
+    expect(sheet.get_by_role("alert")).to_contain_text("{moon} stands for nothing")
+    sheet.get_by_label("Name").fill("{view} for print")
+    with page.expect_download() as saved:
+        sheet.get_by_role("button", name="Save", exact=True).click()
+    assert saved.value.suggested_filename == "Inside for print.tif"
+    saved.value.save_as(tmp_path / "print.tif")
+    with Image.open(tmp_path / "print.tif") as picture:
+        assert max(picture.size) == 842 and picture.info["dpi"][0] == 72

@@ -113,6 +113,7 @@ def test_a_limit_by_things_is_known_once_the_look_is_the_picture_s(on_show):
     names = {s["name"] for s in client.get(f"/api/projects/{room}/surfaces").json()}
     limit = {"surfaces": sorted(names)[:1]}
     look = {**project(client, room)["looks"][0], "treatments": [{"kind": "exposure", "stops": 2, "limit": limit}]}
+    assert len(pictures(on_show.tried(look, look_with(kind="exposure")))) == 2  # for choosing it need not be known
     refused = on_show.limit(look)
     assert refused.status_code == 422 and "which thing is seen" in refused.json()["detail"]
     assert edit(client, room, {"part": "look", "key": look["key"], "value": look}).status_code == 200

@@ -36,6 +36,7 @@ export type CurveHandle = Schemas["CurveHandle"];
 export type Bend = Schemas["Bend"];
 export type Plate = Schemas["Plate"];
 export type Job = Schemas["Job"];
+export type ExportWanted = Schemas["ExportWanted"];
 export type Quality = Schemas["NewPlate"]["quality"];
 export type PlateEstimate = Schemas["PlateEstimate"];
 export type PlanDrawing = Schemas["PlanDrawing"];
@@ -373,6 +374,11 @@ export const api = {
       params: { path: { slug }, query: { occasion } },
       parseAs: "arrayBuffer",
     }) as Promise<unknown> as Promise<ArrayBuffer>,
+  /** Write plates as files; where the file is fetched, and what is said of it. */
+  exportPlates: async (slug: string, wanted: Schemas["ExportWanted"]) => {
+    const made = await post("/api/projects/{slug}/exports", { ...to(slug), body: wanted });
+    return { ...made, url: `/api/exports/${made.file}/${encodeURIComponent(made.name)}` };
+  },
   picture: (plate: number) => `/api/plates/${plate}/picture.png`,
   thumb: (plate: number) => `/api/plates/${plate}/thumb.jpg`,
   linear: (plate: number) => `/api/plates/${plate}/linear.exr`,

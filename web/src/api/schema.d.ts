@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/exports/{file}/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fetch Export
+         * @description A file that was written, under any name.
+         */
+        get: operations["fetch_export_api_exports__file___name__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/resume": {
         parameters: {
             query?: never;
@@ -570,6 +590,26 @@ export interface paths {
         get: operations["estimate_api_projects__slug__estimate_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/exports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Export Plates
+         * @description Write plates as files, to be fetched within the hour.
+         */
+        post: operations["export_plates_api_projects__slug__exports_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2965,6 +3005,67 @@ export interface components {
             width_m: number;
         };
         /**
+         * ExportMade
+         * @description A file to be fetched within the hour.
+         */
+        ExportMade: {
+            /** Bytes */
+            bytes: number;
+            /**
+             * Enlarged
+             * @description How far the picture that was enlarged most was, along a side; 1 or less: none was
+             */
+            enlarged: number;
+            /**
+             * File
+             * @description What to fetch it by
+             */
+            file: string;
+            /** Name */
+            name: string;
+            /**
+             * Sizes
+             * @description Width and height of each picture in it
+             */
+            sizes: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * ExportWanted
+         * @description Plates to be saved; more than one come in a zip.
+         */
+        ExportWanted: {
+            /**
+             * Dpi
+             * @description Dots to the inch on paper
+             * @default 300
+             */
+            dpi: number;
+            /**
+             * Fit
+             * @description made: as large as they were made; else to fit a screen or a sheet of paper
+             * @default made
+             * @enum {string}
+             */
+            fit: "made" | "uhd" | "a4" | "a3" | "a2" | "a1";
+            /**
+             * Form
+             * @default png
+             * @enum {string}
+             */
+            form: "png" | "png16" | "jpeg" | "tiff16" | "layers" | "exr";
+            /**
+             * Pattern
+             * @description Name of each file: {project} {view} {occasion} {quality} {width} {height} {date} {number} stand for its own
+             * @default {project} {view} {occasion} {number}
+             */
+            pattern: string;
+            /** Plates */
+            plates: number[];
+        };
+        /**
          * Exposure
          * @description A stop doubles the light.
          */
@@ -4547,6 +4648,13 @@ export interface components {
              * Treatments
              * @default [
              *       {
+             *         "amount": 0.05,
+             *         "kind": "bloom",
+             *         "on": false,
+             *         "radius_percent": 3,
+             *         "strength": 1
+             *       },
+             *       {
              *         "kind": "exposure",
              *         "on": true,
              *         "stops": 0,
@@ -5680,6 +5788,13 @@ export interface components {
              *         "key": "plain",
              *         "name": "Plain",
              *         "treatments": [
+             *           {
+             *             "amount": 0.05,
+             *             "kind": "bloom",
+             *             "on": false,
+             *             "radius_percent": 3,
+             *             "strength": 1
+             *           },
              *           {
              *             "kind": "exposure",
              *             "on": true,
@@ -7679,6 +7794,45 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    fetch_export_api_exports__file___name__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     resume_job_api_jobs__job_id__resume_post: {
         parameters: {
             query?: never;
@@ -9019,6 +9173,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlateEstimate"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_plates_api_projects__slug__exports_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ExportWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExportMade"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

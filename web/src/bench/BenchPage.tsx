@@ -33,7 +33,7 @@ import { lensForEv } from "./exposure";
 import { KeySheet } from "./KeySheet";
 import { pictureActs } from "./pictureActs";
 import { PlateStrip } from "./PlateStrip";
-import { aspectOf, type Step } from "./steps";
+import { aspectOf, lensOf, type Step } from "./steps";
 import { Placeholders } from "../surfaces/Placeholders";
 import { Thread } from "./Thread";
 import { useAddress } from "./useAddress";
@@ -287,9 +287,8 @@ export function BenchPage() {
                 }
                 drop={step === "stage" && !shown ? dropped : undefined}
                 walk={step === "lens" && !shown ? walk : undefined}
-                setEv={(ev) =>
-                  hands.lens("Exposure", lensForEv(view.lens_at?.[occasion.key] ?? view.lens, ev), true)
-                }
+                saves={{ slug, plates: ready }}
+                setEv={(ev) => hands.lens("Exposure", lensForEv(lensOf(view, occasion.key), ev), true)}
               />
             )}
           </div>

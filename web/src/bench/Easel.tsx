@@ -9,6 +9,7 @@ import type { LivePicture } from "./useBench";
 import type { useWalk } from "./useWalk";
 import type { Drop } from "../surfaces/useSurfaceDrop";
 import { classesOf } from "../ui/classes";
+import { SaveLinks } from "./SaveLinks";
 import styles from "./Easel.module.css";
 
 const cls = classesOf(styles);
@@ -42,6 +43,8 @@ interface Props {
   metered: { x: number; y: number; radius: number } | null;
   /** A word beside the live picture. */
   beside?: React.ReactNode;
+  /** The project and its plates, to be saved. */
+  saves: { slug: string; plates: Plate[] };
   /** Set the lens to an exposure value. */
   setEv?: (ev100: number) => void;
 }
@@ -265,16 +268,7 @@ export function Easel(props: Props) {
                 ? `live ${header.width} × ${header.height}, ${header.samples} samples${header.last ? "" : "…"}`
                 : "")}
         </span>
-        {shown && (
-          <span className={cls("saves")}>
-            <a href={api.picture(shown.id)} download={`${shown.view}-${shown.occasion}-${shown.id}.png`}>
-              Save PNG
-            </a>{" "}
-            <a href={api.linear(shown.id)} download={`${shown.view}-${shown.occasion}-${shown.id}.exr`}>
-              Save EXR
-            </a>
-          </span>
-        )}
+        {shown && <SaveLinks {...props.saves} shown={shown} />}
       </div>
     </div>
   );

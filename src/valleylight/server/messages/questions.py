@@ -5,6 +5,8 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import ClassVar, Literal
 
+from valleylight.core.film.caption import Caption
+from valleylight.core.film.exports import Form
 from valleylight.core.project.description import Look, Project, UpAxis
 from valleylight.core.project.surface import Surface
 from valleylight.server.messages.message import Message
@@ -72,6 +74,19 @@ class Finish(Question):
     film: str
     look: Look
     levels: dict[str, float]
+
+
+class Export(Question):
+    """Write a kept film, finished, as a file of the scratch folder under a name; answered with its bytes."""
+
+    film: str
+    look: Look
+    levels: dict[str, float]
+    form: Form
+    size: tuple[int, int]
+    dpi: float
+    caption: Caption
+    name: str
 
 
 class SurfaceSample(Question):
@@ -294,7 +309,7 @@ class Glimpse(OfProject):
 
 
 AnyQuestion = (
-    KeepLive | Meter | TryLooks | MarkLimit | Finish | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
+    KeepLive | Meter | TryLooks | MarkLimit | Finish | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
     | Plan | Section | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
     | Horizon | FindHours | SunHours | LeafShadow | Glimpse
 )  # fmt: skip

@@ -28,6 +28,7 @@ from valleylight.server.web.routes import (
     catalogue,
     daylight,
     edits,
+    exports,
     instruments,
     live,
     looks,
@@ -75,7 +76,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, edits, arrivals, models, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, underway):
+    for module in (projects, edits, arrivals, models, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, exports, underway):
         app.include_router(module.router)
 
     app.add_middleware(Gate, settings=settings)

@@ -7,12 +7,15 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
+from valleylight.core.colour.rgb import srgb_encode
 from valleylight.core.errors import InputError
+from valleylight.core.film.exports import write_pages
 from valleylight.core.film.exr import read_exr
 from valleylight.core.film.film import Film
 from valleylight.core.film.png import png
-from valleylight.core.finish.look import apply
+from valleylight.core.finish.look import apply, apply_linear
 from valleylight.core.finish.seen import seen_of
 from valleylight.core.measure import direct, outline, pick, plan
 from valleylight.core.project.archive import LoadedProject
@@ -33,6 +36,7 @@ from valleylight.server.worker import (
 )
 from valleylight.server.worker.desk import Desk
 
+Picture = NDArray[np.float32]
 _films: OrderedDict[str, Film] = OrderedDict()
 KEPT_FILMS = 3
 #: How far around views and fixtures the plan and the working view reach.
@@ -44,13 +48,36 @@ def answer_question(question: q.Question, desk: Desk) -> Any:
     return ANSWERS[type(question)](question, desk)
 
 
-def _finish(asked: q.Finish, desk: Desk) -> bytes:
-    if asked.film not in _films:
-        _films[asked.film] = read_exr(desk.files.path(asked.film))
+def _film(sha256: str, desk: Desk) -> Film:
+    """A kept film, read once while it is in use."""
+    if sha256 not in _films:
+        _films[sha256] = read_exr(desk.files.path(sha256))
         while len(_films) > KEPT_FILMS:
             _films.popitem(last=False)
-    _films.move_to_end(asked.film)
-    film = _films[asked.film]
+    _films.move_to_end(sha256)
+    return _films[sha256]
+
+
+def _export(asked: q.Export, desk: Desk) -> int:
+    """Every light of a film of layers is finished by itself, after the whole picture."""
+    film = _film(asked.film, desk)
+    white, seen = film.settings.get("saturation_cd_m2", 1.0), seen_of(film, asked.look, desk.files.read)
+
+    def codes(linear: Picture) -> Picture:
+        made = apply_linear(linear, asked.look, white, seen)
+        return np.asarray(srgb_encode(np.clip(made, 0, 1)), np.float32)
+
+    pages = [("picture", codes(film.balanced(asked.levels)))]
+    if asked.form == "layers":
+        for name, picture in film.groups.items():
+            pages.append((name, codes(picture * np.float32(asked.levels.get(name, 1.0)))))
+    path = desk.files.scratch / asked.name
+    write_pages(pages, path, asked.form, asked.caption, asked.size, asked.dpi)
+    return path.stat().st_size
+
+
+def _finish(asked: q.Finish, desk: Desk) -> bytes:
+    film = _film(asked.film, desk)
     return png(apply(film, asked.look, asked.levels, seen=seen_of(film, asked.look, desk.files.read)), effort=3)
 
 
@@ -198,7 +225,7 @@ def _pick(asked: q.Pick, desk: Desk) -> dict[str, Any] | None:
 
 
 ANSWERS: dict[type[q.Question], Any] = {
-    q.Finish: _finish, q.Portrait: _portrait,
+    q.Finish: _finish, q.Export: _export, q.Portrait: _portrait,
     q.StageFigures: _stage, q.Objects: _objects, q.Mesh: _mesh, q.Plan: _plan, q.Section: _section, q.Ceilings: _ceilings,
     q.Illuminance: _illuminance, q.Pick: _pick, q.AirOffers: _air,
     **measured.ANSWERS, **daylight_answers.ANSWERS, **leaf_answers.ANSWERS, **surface_answers.ANSWERS, **thing_answers.ANSWERS,

@@ -14,7 +14,7 @@ from valleylight.core.film.film import Film
 from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.finish.look import apply, apply_linear
 from valleylight.core.finish.seen import needs_masks, seen_of
-from valleylight.core.project.description import Lens, Look
+from valleylight.core.project.description import Lens
 from valleylight.core.treatments.reach import shrunk
 from valleylight.server.messages import questions as q
 
@@ -25,11 +25,11 @@ MARK, MOST = (205, 40, 140), 170
 
 
 def tried(asked: q.TryLooks, film: Film, linear: Picture, lens: Lens, read: Callable[[str], bytes]) -> list[bytes]:
-    """JPEG pictures of the film under looks, about so wide as is asked."""
+    """JPEG pictures of the film under looks, about so wide as is asked. What a look limits to things that the film does not know holds
+    nowhere: it is for choosing, and the film of a look that is taken knows them."""
     small, white = shrunk(linear, asked.width), saturation_luminance(lens)
     made = []
     for look in asked.looks:
-        _masks_are_there(film, look)
         out = io.BytesIO()
         Image.fromarray(apply(small, look, None, white, seen_of(film, look, read))).save(out, "JPEG", quality=QUALITY)
         made.append(out.getvalue())
@@ -44,7 +44,10 @@ def marked(asked: q.MarkLimit, film: Film, linear: Picture, lens: Lens, read: Ca
     look = asked.look
     if asked.number >= len(look.treatments):
         raise InputError(f"the look holds no treatment {asked.number}", "number", "Choose one of its treatments")
-    _masks_are_there(film, look)
+    if needs_masks(look) and not film.masks.size:
+        raise InputError(
+            "the picture does not know yet which thing is seen where", "limit", "Wait until it has been traced for this look"
+        )  # fmt: skip
     small = shrunk(linear, asked.width)
     treatment, seen = look.treatments[asked.number], seen_of(film, look, read)
     before = look.model_copy(update={"treatments": look.treatments[: asked.number]})
@@ -56,12 +59,3 @@ def marked(asked: q.MarkLimit, film: Film, linear: Picture, lens: Lens, read: Ca
     out = io.BytesIO()
     Image.fromarray(overlay).save(out, "PNG", compress_level=3)
     return out.getvalue()
-
-
-def _masks_are_there(film: Film, look: Look) -> None:
-    if needs_masks(look) and not film.masks.size:
-        raise InputError(
-            "the picture does not know yet which thing is seen where",
-            "limit",
-            "Save the look first; the picture is then traced for it",
-        )
