@@ -105,8 +105,6 @@ export function Finish(props: Props) {
     return before ? `${title} ${before + 1}` : title;
   });
   const add = (kind: (typeof kinds)[number], from: object = {}) => {
-    const off = treatments.findIndex((t) => t.kind === kind.kind && t.on === false);
-    if (off >= 0) return put(`${kind.title} on`, changedAt(treatments, off, { on: true }), true);
     setInPicture(null);
     mark(null);
     const made = added(kinds, treatments, kind, from);
@@ -166,7 +164,7 @@ export function Finish(props: Props) {
           <a
             href={api.lookFile(slug, look.key!, "cube")}
             download
-            aria-label="Save the look as a lookup table"
+            aria-label="Save the look as a lookup table, .cube"
           >
             .cube
           </a>
@@ -228,15 +226,15 @@ export function Finish(props: Props) {
       )}
       {treatments.map((treatment, k) => {
         const kind = kinds.find((line) => line.kind === treatment.kind);
-        // What is off takes no room: it is among the names below.
-        if (!kind || treatment.on === false) return null;
+        if (!kind) return null;
         const name = names[k];
         const laying = inPicture && "laying" in inPicture && inPicture.number === k ? inPicture.laying : null;
         return (
           <TreatmentCard
             key={name}
             {...{ header, kind, treatment, name, laying }}
-            open={folds[name] ?? OPEN.has(kind.kind)}
+            // What is off keeps its line, to be switched on again as it was, and no more.
+            open={folds[name] ?? (treatment.on !== false && OPEN.has(kind.kind))}
             setOpen={(open) => setFolds({ ...folds, [name]: open })}
             lift={liftOf(treatments.slice(0, k))}
             groups={
@@ -265,7 +263,7 @@ export function Finish(props: Props) {
         <b>Add</b>
         <div className={cls("names")}>
           {kinds
-            .filter((kind) => !treatments.some((t) => t.kind === kind.kind && t.on !== false))
+            .filter((kind) => !treatments.some((t) => t.kind === kind.kind))
             .map((kind) => (
               <button key={kind.kind} type="button" title={kind.about} onClick={() => add(kind)}>
                 {kind.title}

@@ -48,7 +48,7 @@ export function TreatmentCard(props: Props) {
   const limit = treatment.limit ?? null;
   const strength = treatment.strength ?? 1;
   return (
-    <section className={cls("card")} aria-label={name}>
+    <section className={cls(off ? "card off" : "card")} aria-label={name}>
       <div className={cls("head")}>
         <Form.Check
           type="switch"
