@@ -15,7 +15,8 @@ from valleylight.core.colour.rgb import srgb_decode, srgb_encode
 from valleylight.core.errors import InputError
 from valleylight.core.film import Film
 from valleylight.core.film.exr import read_exr, write_exr
-from valleylight.core.finish.ready import READY_LOOKS, look_as_cube, look_as_json, look_from_json
+from valleylight.core.finish.exchange import look_as_cube, look_as_json, look_from_json
+from valleylight.core.finish.ready import READY_LOOKS
 from valleylight.core.finish.seen import needs_masks, seen_of
 from valleylight.core.project import Look
 from valleylight.core.treatments import KINDS

@@ -69,17 +69,16 @@ def write_pages(
     """Write pictures (H, W, 3) as one file, a page each under its name; only TIFF has more than one. The file is whole or not there."""
     kind = SUFFIXES[form]
     partial = path.with_name(f"{path.name}.part{kind}")
-    sized = [(name, _sized(codes, size, _BITS[form])) for name, codes in pages]
-    specs = [_spec(codes, form, caption, name, dpi) for name, codes in sized]
+    specs = [_spec(size or (codes.shape[1], codes.shape[0]), form, caption, name, dpi) for name, codes in pages]
     out = oiio.ImageOutput.create(str(partial))
     if out is None:
         raise RuntimeError(f"no writer for {kind}: {oiio.geterror()}")
     try:
         done = out.open(str(partial), specs if len(specs) > 1 else specs[0])
-        for k, (_, codes) in enumerate(sized):
+        for k, (_, codes) in enumerate(pages):
             if k and done:
                 done = out.open(str(partial), specs[k], "AppendSubimage")
-            done = done and out.write_image(codes)
+            done = done and out.write_image(_sized(codes, size, _BITS[form]))
         said = out.geterror()
         out.close()
         if not done:
@@ -104,8 +103,8 @@ def _sized(codes: NDArray[np.floating], size: tuple[int, int] | None, bits: int)
     return np.ascontiguousarray(made.get_pixels(source.spec().format))
 
 
-def _spec(codes: NDArray[np.unsignedinteger], form: Form, caption: Caption, page: str, dpi: float) -> oiio.ImageSpec:
-    spec = oiio.ImageSpec(codes.shape[1], codes.shape[0], 3, oiio.UINT8 if codes.dtype == np.uint8 else oiio.UINT16)
+def _spec(size: tuple[int, int], form: Form, caption: Caption, page: str, dpi: float) -> oiio.ImageSpec:
+    spec = oiio.ImageSpec(*size, 3, oiio.UINT8 if _BITS[form] == 8 else oiio.UINT16)
     profile = np.frombuffer(srgb_profile(), np.uint8)
     spec.attribute("ICCProfile", oiio.TypeDesc(f"uint8[{len(profile)}]"), profile)
     spec.attribute("oiio:ColorSpace", "srgb_rec709_scene")

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Callable
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +12,9 @@ from valleylight.core.film.film import Film
 from valleylight.core.project.description import Look
 from valleylight.core.treatments.cube import Cube, read_cube
 from valleylight.core.treatments.seen import NOTHING_SEEN, LensSeen, Seen
+
+KEPT_TABLES = 16
+_tables: OrderedDict[str, Cube] = OrderedDict()
 
 
 def seen_of(film: Film, look: Look | None = None, read: Callable[[str], bytes] | None = None) -> Seen:
@@ -25,7 +28,7 @@ def seen_of(film: Film, look: Look | None = None, read: Callable[[str], bytes] |
     lens = LensSeen(**{**kept, "off_axis": tuple(kept["off_axis"])}) if isinstance(kept, dict) else LensSeen()
     sun = film.settings.get("sun_at")
     by_place = any(limit.distance_m or limit.height_m for limit in limits)
-    by_depth = any(name in ("haze", "depth_blur") for name in (getattr(t, "kind", "") for t in treatments or ()))
+    by_depth = any(t.BY_DISTANCE for t in treatments or ())
     asked = every or any(limit.by_masks for limit in limits)
     objects, surfaces = _shares(film) if asked and film.masks.size else ({}, {})
     return Seen(
@@ -37,13 +40,14 @@ def seen_of(film: Film, look: Look | None = None, read: Callable[[str], bytes] |
     )  # fmt: skip
 
 
-@lru_cache(maxsize=16)
-def _kept_table(sha256: str, data: bytes) -> Cube:
-    return read_cube(data)
-
-
 def _table(sha256: str, read: Callable[[str], bytes]) -> Cube:
-    return _kept_table(sha256, read(sha256))
+    """A table by the SHA-256 of its file, read once while it is in use: what goes by that name never changes."""
+    if sha256 not in _tables:
+        _tables[sha256] = read_cube(read(sha256))
+        while len(_tables) > KEPT_TABLES:
+            _tables.popitem(last=False)
+    _tables.move_to_end(sha256)
+    return _tables[sha256]
 
 
 def needs_masks(look: Look) -> bool:

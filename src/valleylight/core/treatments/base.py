@@ -32,6 +32,8 @@ class Treatment(BaseModel):
     ON_AT_FIRST: ClassVar[bool] = True
     #: Whether it stands in a new look though it is off.
     IN_NEW_LOOKS: ClassVar[bool] = False
+    #: Whether it goes by how far things are.
+    BY_DISTANCE: ClassVar[bool] = False
 
     on: bool = True
     strength: float = Field(1.0, ge=0, le=1, description="How much of it is laid on the picture")

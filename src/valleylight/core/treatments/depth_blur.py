@@ -38,6 +38,7 @@ class DepthBlur(Spatial):
     TITLE: ClassVar[str] = "Depth blur"
     PLACE: ClassVar[int] = 5
     ON_AT_FIRST: ClassVar[bool] = False
+    BY_DISTANCE: ClassVar[bool] = True
 
     kind: Literal["depth_blur"] = "depth_blur"
     focus_m: float = number(4.0, 0.05, 100_000, "Sharp at", 0.1, "m", shown=(0.3, 50))

@@ -23,6 +23,7 @@ class Haze(Spatial):
     TITLE: ClassVar[str] = "Haze by distance"
     PLACE: ClassVar[int] = 2
     ON_AT_FIRST: ClassVar[bool] = False
+    BY_DISTANCE: ClassVar[bool] = True
 
     kind: Literal["haze"] = "haze"
     visibility_m: float = number(2000.0, 5, 200_000, "Visibility", 50, "m", shown=(50, 20_000))

@@ -7,8 +7,9 @@ import base64
 from fastapi import APIRouter, Request, Response
 from fastapi.concurrency import run_in_threadpool
 
-from valleylight.core.finish.ready import READY_LOOKS, look_as_cube, look_as_json, look_from_json
-from valleylight.core.finish import ready
+from valleylight.core.finish.exchange import LARGEST_BYTES as LARGEST_LOOK
+from valleylight.core.finish.exchange import look_as_cube, look_as_json, look_from_json
+from valleylight.core.finish.ready import READY_LOOKS
 from valleylight.core.project.changes import Change
 from valleylight.core.project.description import Look, Project, find
 from valleylight.core.project.keys import free_name, key_for
@@ -61,7 +62,7 @@ async def take_look(slug: str, name: FileName, request: Request, here: Here, han
     """Take a look of a file (JSON), sent as the body, into a project, under a free name."""
     shown = plain(name)
     await described(slug)
-    data = await here.files.receive(request.stream(), ready.LARGEST_BYTES, shown)
+    data = await here.files.receive(request.stream(), LARGEST_LOOK, shown)
     look = await run_in_threadpool(look_from_json, data, shown)
     return await run_in_threadpool(_take, slug, look, here, hand)
 
