@@ -32,9 +32,9 @@ def take_model(page: Page) -> None:
     expect(sheet).to_have_count(0)
 
 
-def undone(page: Page, before: dict) -> None:
-    """Take step after step back until the room is as it was."""
-    page.get_by_role("heading", name="Stage").click()
+def undone(page: Page, before: dict, step: str = "Stage") -> None:
+    """Take step after step back, at a step of the work, until the room is as it was."""
+    page.get_by_role("heading", name=step).click()
     for _ in range(25):
         if description(page) == before:
             return

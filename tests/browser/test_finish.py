@@ -8,7 +8,7 @@ import numpy as np
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.browser.acts import BENCH, at_rest, changed_picture, description, open_bench, picture, until
+from tests.browser.acts import BENCH, at_rest, changed_picture, description, open_bench, picture, undone, until
 
 
 def look(page: Page) -> dict:
@@ -20,16 +20,6 @@ def look(page: Page) -> dict:
 
 def held(page: Page, kind: str) -> list[dict]:
     return [t for t in look(page)["treatments"] if t["kind"] == kind and t["on"]]
-
-
-def taken_back(page: Page, before: dict) -> None:
-    page.get_by_role("heading", name="Finish").click()
-    for _ in range(25):
-        if description(page) == before:
-            return
-        with page.expect_response(lambda answer: "/undo" in answer.url):
-            page.keyboard.press("Control+z")
-    assert description(page) == before
 
 
 def spot(page: Page, x: float, y: float) -> tuple[float, float]:
@@ -74,7 +64,7 @@ def test_what_is_on_takes_room_and_the_rest_are_names(page):
     card.get_by_role("button", name="More: Vignette").click()
     page.get_by_role("button", name="Take out of the look").click()
     until(page, lambda: len(held(page, "vignette")) == 1)
-    taken_back(page, before)
+    undone(page, before, "Finish")
 
 
 def test_a_value_is_chosen_by_eye_between_three(page):
@@ -88,7 +78,7 @@ def test_a_value_is_chosen_by_eye_between_three(page):
     expect(strip.get_by_role("button", name="1.3", exact=True)).to_be_enabled()
     strip.get_by_role("button", name="Close the three values").click()
     expect(strip).to_have_count(0)
-    taken_back(page, before)
+    undone(page, before, "Finish")
 
 
 def test_a_look_is_chosen_by_eye_saved_and_brought_back(page, tmp_path):
@@ -118,7 +108,7 @@ def test_a_look_is_chosen_by_eye_saved_and_brought_back(page, tmp_path):
         {"name": "bad.cube", "mimeType": "text/plain", "buffer": b"nothing"}
     )
     expect(page.get_by_text("bad.cube")).to_be_visible()
-    taken_back(page, before)
+    undone(page, before, "Finish")
 
 
 def test_a_limit_is_laid_in_the_picture(page):
@@ -150,7 +140,7 @@ def test_a_limit_is_laid_in_the_picture(page):
     page.get_by_role("heading", name="Finish").click()
     page.keyboard.press("Escape")
     expect(card.get_by_role("button", name="Brush", exact=True)).to_have_attribute("aria-pressed", "false")
-    taken_back(page, before)
+    undone(page, before, "Finish")
 
 
 def test_a_surface_is_made_lighter_by_dragging_on_it(page):
@@ -167,7 +157,7 @@ def test_a_surface_is_made_lighter_by_dragging_on_it(page):
     page.get_by_role("button", name="Grey", exact=True).click()
     page.mouse.click(*spot(page, 0.5, 0.5))
     until(page, lambda: held(page, "white_balance")[0]["kelvin"] != 6500)
-    taken_back(page, before)
+    undone(page, before, "Finish")
 
 
 def test_a_curve_is_bent_by_points_with_pointer_and_keys(page):
@@ -191,7 +181,7 @@ def test_a_curve_is_bent_by_points_with_pointer_and_keys(page):
     page.get_by_role("textbox", name="Green: fullness").fill("-0.5")
     page.keyboard.press("Enter")
     until(page, lambda: held(page, "hue_ranges")[0]["green_full"] == -0.5)
-    taken_back(page, before)
+    undone(page, before, "Finish")
 
 
 def test_a_plate_is_saved_in_another_form_and_size(page, tmp_path):

@@ -35,7 +35,8 @@ class Bloom(Spatial):
         from scipy.ndimage import gaussian_filter1d
 
         from valleylight.core.film.blocks import block_means
-        from valleylight.core.treatments.run import in_bands, mix_enlarged_rows, pool
+        from valleylight.core.treatments.reach import enlarged
+        from valleylight.core.treatments.run import pool
 
         height, width = picture.shape[:2]
         narrow = min(WIDTHS) * self.radius_percent / 100 * width / 2
@@ -52,6 +53,4 @@ class Bloom(Spatial):
         # The widest takes as long as the other two.
         wide, middle, slim = pool.map(spread_by, WIDTHS)
         spread = np.float32(SHARES[2]) * slim + np.float32(SHARES[1]) * middle + np.float32(SHARES[0]) * wide
-        result = np.empty_like(picture)
-        in_bands(mix_enlarged_rows, height, picture, np.ascontiguousarray(spread), float(self.amount), result)
-        return result
+        return picture * np.float32(1 - self.amount) + enlarged(spread, (height, width)) * np.float32(self.amount)

@@ -188,25 +188,3 @@ def enlarge_rows(small, result, first, last):
                 result[y, x, c] = (1 - t) * ((1 - s) * small[y0, x0, c] + s * small[y0, x1, c]) + t * (
                     (1 - s) * small[y1, x0, c] + s * small[y1, x1, c]
                 )
-
-
-@kernel
-def mix_enlarged_rows(source, small, share, result, first, last):
-    """(1 - share) source + share x the small picture enlarged bilinearly, for rows first to last."""
-    height, width = source.shape[0], source.shape[1]
-    sh, sw = small.shape[0], small.shape[1]
-    for y in range(first, last):
-        v = min(max((y + 0.5) * sh / height - 0.5, 0.0), sh - 1.0)
-        y0 = int(v)
-        y1 = min(y0 + 1, sh - 1)
-        t = v - y0
-        for x in range(width):
-            u = min(max((x + 0.5) * sw / width - 0.5, 0.0), sw - 1.0)
-            x0 = int(u)
-            x1 = min(x0 + 1, sw - 1)
-            s = u - x0
-            for c in range(3):
-                far = (1 - t) * ((1 - s) * small[y0, x0, c] + s * small[y0, x1, c]) + t * (
-                    (1 - s) * small[y1, x0, c] + s * small[y1, x1, c]
-                )
-                result[y, x, c] = (1.0 - share) * source[y, x, c] + share * far
