@@ -102,7 +102,7 @@ class PrivateMariaDB:
         shutil.rmtree(partial, ignore_errors=True)
         subprocess.run(
             [
-                "mariadb-install-db", "--no-defaults", f"--user={user}", f"--datadir={partial}",
+                "mariadb-install-db", "--no-defaults", f"--user={user}", f"--datadir={partial}", f"--tmpdir={self._temporary(user)}",
                 "--auth-root-authentication-method=socket", f"--auth-root-socket-user={getpass.getuser()}",
                 "--skip-test-db",
             ],
@@ -111,10 +111,7 @@ class PrivateMariaDB:
         partial.rename(self.folder / "data")
 
     def _launch(self, user: str) -> None:
-        temporary = self.folder / "tmp"
-        temporary.mkdir(exist_ok=True)
-        if os.geteuid() == 0:
-            shutil.chown(temporary, user)
+        temporary = self._temporary(user)
         self._process = subprocess.Popen(
             [
                 shutil.which("mariadbd") or "mariadbd", "--no-defaults", f"--user={user}", f"--datadir={self.folder}/data",
@@ -132,6 +129,14 @@ class PrivateMariaDB:
                     "MariaDB did not start", str(self.folder / "error.log"), "Read the end of that file for the reason"
                 )
             time.sleep(0.1)
+
+    def _temporary(self, user: str) -> Path:
+        """A folder of its own for temporary tables: a server that starts clears those of others out of a shared one."""
+        temporary = self.folder / "tmp"
+        temporary.mkdir(exist_ok=True)
+        if os.geteuid() == 0:
+            shutil.chown(temporary, user)
+        return temporary
 
     def _answers(self) -> bool:
         if not self._socket.exists():
