@@ -28,7 +28,7 @@ MISSING = {
     "slug": "no-such-project", "view": "no-such-view", "occasion": "no-such-occasion", "fixture": "no-such-fixture",
     "key": "no-such-key", "sha256": "0" * 64, "asset": "0" * 64, "plate_id": "999999", "job_id": "999999", "version": "0",
     "name": "no-such-name", "suffix": "gif", "side": "ceiling", "form": "picture.gif", "family": "throne",
-    "number": "999999", "ticket": "no-such-ticket",
+    "number": "999999", "ticket": "no-such-ticket", "file": "no-such-file",
 }  # fmt: skip
 WORDS_OF_LIBRARIES = re.compile(
     r"pydantic|Input should|Traceback|peewee|sqlalchemy|JSONDecode|/site-packages/|NoneType", re.I
