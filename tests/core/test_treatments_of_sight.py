@@ -223,6 +223,8 @@ def test_strokes_cover_what_lies_near_their_line_and_take_away_again():
     assert laid.sum() == pytest.approx(area, rel=0.05)
     away = Stroke(points=((0.5, 0.5),), radius=0.1, soft=0.0, away=True)
     assert weight(Limit(strokes=(line, away)))[16, 24] == 0 and weight(Limit(strokes=(away, line)))[16, 24] == 1
+    with pytest.raises(ValidationError, match="points"):
+        Limit(strokes=(Stroke(points=((0.1, 0.1),) * 500),) * 11)
     beyond = Stroke(points=((-0.5, -0.5), (-0.2, 2.0)), radius=0.1)
     assert weight(Limit(strokes=(beyond,))).max() == 0
 

@@ -24,12 +24,10 @@ class Fringe(Spatial):
         from valleylight.core.treatments.run import in_bands
 
         height, width = picture.shape[:2]
-        lens = seen.lens
-        cx = (width - 1) / 2 - lens.off_axis[0] / lens.half_width * width / 2
-        cy = (height - 1) / 2 + lens.off_axis[1] / lens.half_height * height / 2
+        cx, cy = seen.lens.axis_at((height, width))
         result = picture.copy()
         for channel, by in ((0, self.percent / 200), (2, -self.percent / 200)):
-            in_bands(scaled_rows, height, picture, channel, 1.0 / (1.0 + by), float(cx), float(cy), result)
+            in_bands(scaled_rows, height, picture, channel, 1.0 / (1.0 + by), cx, cy, result)
         return result
 
 

@@ -42,15 +42,12 @@ class Ghosts(Spatial):
         if not small.any():
             return picture
         height, width = small.shape[:2]
-        lens = seen.lens
-        # Where the axis meets the picture: a shifted lens has it off the middle.
-        cx = (width - 1) / 2 - lens.off_axis[0] / lens.half_width * width / 2
-        cy = (height - 1) / 2 + lens.off_axis[1] / lens.half_height * height / 2
+        cx, cy = seen.lens.axis_at((height, width))
         total = np.zeros_like(small)
         for size, soft, tint in PAIRS:
             ghost = np.empty_like(small)
             for c in range(3):
-                in_bands(scaled_rows, height, small, c, 1 / size, float(cx), float(cy), ghost)
+                in_bands(scaled_rows, height, small, c, 1 / size, cx, cy, ghost)
             # Beyond the picture nothing is mirrored.
             across = np.abs(cx + (np.arange(width) - cx) / size - (width - 1) / 2) <= (width - 1) / 2
             down = np.abs(cy + (np.arange(height) - cy) / size - (height - 1) / 2) <= (height - 1) / 2

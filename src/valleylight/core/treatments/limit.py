@@ -3,6 +3,7 @@ narrows the others. Distances and heights in metres, places in the picture as sh
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Annotated
 
 import numpy as np
@@ -17,6 +18,8 @@ _LUMA = np.array([0.2126, 0.7152, 0.0722], np.float32)
 _Name = Annotated[str, StringConstraints(min_length=1, max_length=200)]
 _Share = Annotated[float, Field(ge=-2, le=3)]
 _Place = tuple[_Share, _Share]
+#: All strokes together have so many points at most: each is a distance to every pixel near it.
+MOST_POINTS = 5000
 #: Colours whose channels stand apart by less than this share have no hue to go by.
 _HUELESS = 0.02
 
@@ -84,7 +87,7 @@ class Stroke(_Part):
     """One stroke of the brush: its line, its radius in widths of the picture, how soft its edge is, whether it takes away."""
 
     points: tuple[_Place, ...] = Field(min_length=1, max_length=500)
-    radius: float = Field(0.05, ge=0.001, le=1)
+    radius: float = Field(0.05, ge=0.001, le=0.5)
     soft: float = Field(0.5, ge=0, le=1, description="Share of the radius over which it fades")
     away: bool = False
 
@@ -122,6 +125,12 @@ class Limit(_Part):
     strokes: tuple[Stroke, ...] = Field((), max_length=200)
     elsewhere: bool = Field(False, description="Turned over: it holds where it else would not")
 
+    @model_validator(mode="after")
+    def _can_be_brushed(self) -> Limit:
+        if (points := sum(len(stroke.points) for stroke in self.strokes)) > MOST_POINTS:
+            raise ValueError(f"its strokes have {points} points; {MOST_POINTS} are the most, take some away")
+        return self
+
     @property
     def by_light(self) -> bool:
         """Whether it goes by the picture as the treatment finds it."""
@@ -145,7 +154,7 @@ class Limit(_Part):
             None if self.stops is None else self.stops.weight(np.log2(np.maximum(picture @ _LUMA, 1e-9))),
             None if self.hues is None else self.hues.weight(picture),
             None if self.gradient is None else self.gradient.weight(height, width),
-            self._brushed(height, width) if self.strokes else None,
+            _brushed(self.strokes, height, width) if self.strokes else None,
         ]
         whole = np.ones(size, np.float32)
         for part in parts:
@@ -153,12 +162,15 @@ class Limit(_Part):
                 whole *= part
         return np.float32(1) - whole if self.elsewhere else whole
 
-    def _brushed(self, height: int, width: int) -> Weight:
-        laid = np.zeros((height, width), np.float32)
-        for stroke in self.strokes:
-            weight = stroke.weight(height, width)
-            laid = laid * (1 - weight) if stroke.away else np.maximum(laid, weight)
-        return laid
+
+@lru_cache(maxsize=8)
+def _brushed(strokes: tuple[Stroke, ...], height: int, width: int) -> Weight:
+    """What strokes cover (H, W), the later over the earlier; kept, since a picture is finished again and again."""
+    laid = np.zeros((height, width), np.float32)
+    for stroke in strokes:
+        weight = stroke.weight(height, width)
+        laid = laid * (1 - weight) if stroke.away else np.maximum(laid, weight)
+    return laid
 
 
 def hue_deg(picture: Picture) -> tuple[NDArray[np.floating], NDArray[np.floating]]:

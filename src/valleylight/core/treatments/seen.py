@@ -36,9 +36,13 @@ class LensSeen:
         up = (1 - (np.arange(height) + 0.5) / height * 2) * self.half_height + self.off_axis[1]
         return across.astype(np.float32), up.astype(np.float32)
 
-    def pixel_rad(self, width: int) -> float:
-        """Angle of a pixel near the axis."""
-        return 2 * self.half_width / width
+    def axis_at(self, size: Size) -> tuple[float, float]:
+        """Where the axis meets a picture, in pixels from its first one: a shifted lens has it off the middle."""
+        height, width = size
+        right, up = self.off_axis
+        return (width - 1) / 2 - right / self.half_width * width / 2, (
+            height - 1
+        ) / 2 + up / self.half_height * height / 2
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -82,7 +83,7 @@ def _gathered(
         if len(written) > 1:
             zipped(list(zip(written, names, strict=True)), target)
         else:
-            target.write_bytes(written[0].read_bytes())
+            shutil.copyfile(written[0], target)
     else:
         target = written[0]
     name = "plates.zip" if len(written) > 1 else names[0]
