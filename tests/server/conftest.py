@@ -10,6 +10,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from tests import small
+from tests.server.watching import OnShow
 from valleylight.server.settings import Settings
 from valleylight.server.store import storage, tables
 from valleylight.server.store.files import FileStore
@@ -50,6 +51,14 @@ def room(client, settings) -> str:
     """Slug of the small room, stored."""
     with tables.database.connection_context():
         return storage.create_project("", small.project(), FileStore(settings.files)).slug
+
+
+@pytest.fixture
+def on_show(client, room):
+    made = OnShow(client, room)
+    made.show()
+    yield made
+    made.socket.__exit__(None, None, None)
 
 
 def wait_for(condition, seconds: float = 120.0):

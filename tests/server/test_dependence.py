@@ -32,7 +32,7 @@ ANEW = {
     "a group off": one("occasion", "noon", "levels", "Pendants", value=0.0),
     "the lens moved": one("view", "inside", "position", value=[5.4, 3.6, 1.5]),
     "another format": one("view", "inside", "format", value=[1, 1]),
-    "focus": FOCUS,
+    "a tilted lens's focus": one("view", "inside", "tilt_deg", value=4.0),
 }
 AS_IT_WAS = {
     "a thing's name": one("placement", "room", "name", value="House"),
@@ -46,6 +46,7 @@ AS_IT_WAS = {
     "the look": {"part": "look", "key": "plain", "value": {"key": "plain", "name": "Plain", "treatments": []}},
     "another view": one("view", "outside", "focal_mm", value=50.0),
     "another occasion": one("occasion", "night", "when", value="2026-01-12T23:00:00"),
+    "focus, which is blurred afterwards": FOCUS,
     "a scene": {"part": "scene", "key": "all", "value": {"key": "all", "name": "All"}},
 }  # fmt: skip
 
@@ -71,9 +72,13 @@ def test_the_name_of_a_layer_changes_nothing():
     assert key_after(LAYER, renamed) == key_after(LAYER)
 
 
-def test_the_aperture_matters_where_there_is_blur():
+def test_focus_and_aperture_are_the_lens_s_own_where_it_is_tilted():
+    """A leaning plane of focus is traced; an upright one is laid by the film's distances."""
+    tilted = one("view", "inside", "tilt_deg", value=4.0)
     wide = one("view", "inside", "lens", value={"f_number": 2.8})
-    assert key_after(FOCUS, wide) != key_after(FOCUS)
+    assert key_after(FOCUS, wide) == key_after(FOCUS)
+    assert key_after(tilted, FOCUS) != key_after(tilted)
+    assert key_after(tilted, FOCUS, wide) != key_after(tilted, FOCUS)
 
 
 def test_exposure_and_warm_dimmers_are_told_apart_from_the_key():

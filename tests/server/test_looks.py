@@ -11,9 +11,7 @@ import pytest
 from PIL import Image
 
 from tests.server.conftest import wait_for
-from tests.server.test_plates import frames
 from valleylight.core.finish.ready import READY_LOOKS
-from valleylight.core.project import Look
 from valleylight.core.treatments.cube import Cube, read_cube, write_cube
 
 WARM = write_cube(Cube(np.array([[0, 0, 0], [1, 0.9, 0.6]], np.float32), title="Warm")).encode()
@@ -29,40 +27,6 @@ def edit(client, room, *changes: dict):
 
 def table(client, data: bytes = WARM, name: str = "warm.cube"):
     return client.post("/api/lookup-tables", params={"name": name}, content=data)
-
-
-class OnShow:
-    """The page of a room: a live picture that is asked for and waited for."""
-
-    def __init__(self, client, room: str) -> None:
-        self.client, self.room = client, room
-        self.socket = client.websocket_connect(f"/api/projects/{room}/live").__enter__()
-        self.serial = 0
-
-    def show(self, **draft) -> None:
-        """Ask for the picture, and wait until one of it has come."""
-        self.serial += 1
-        self.socket.send_text(json.dumps({
-            "type": "show", "serial": self.serial, "view": "inside", "occasion": "night", "draft": [], **draft,
-        }))  # fmt: skip
-        frames(self.socket, lambda h: h["serial"] == self.serial and "error" not in h)
-
-    def tried(self, *looks: Look | dict, width: int = 96):
-        sent = [o if isinstance(o, dict) else o.model_dump(mode="json") for o in looks]
-        wanted = {"view": "inside", "occasion": "night", "looks": sent, "width": width}
-        return self.client.post(f"/api/projects/{self.room}/looks/tried", json=wanted)
-
-    def limit(self, look: dict, number: int = 0, width: int = 96):
-        wanted = {"view": "inside", "occasion": "night", "look": look, "number": number, "width": width}
-        return self.client.post(f"/api/projects/{self.room}/looks/limit", json=wanted)
-
-
-@pytest.fixture
-def on_show(client, room):
-    made = OnShow(client, room)
-    made.show()
-    yield made
-    made.socket.__exit__(None, None, None)
 
 
 def pictures(answer) -> list[np.ndarray]:

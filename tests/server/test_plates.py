@@ -13,6 +13,7 @@ import pytest
 from PIL import Image
 
 from tests.server.conftest import wait_for
+from tests.server.watching import frames
 from valleylight.core.film.exr import read_channels
 from valleylight.core.trace.scene.quality import QUALITIES
 from valleylight.server.settings import Settings
@@ -153,19 +154,6 @@ def test_a_killed_worker_goes_on_from_the_saved_film(client, room, settings, mon
     client.post(f"/api/jobs/{plate['job']['id']}/stop")
     wait_for(lambda: plates(client, room)[0]["job"]["status"] == "stopped")
     assert checkpoint.exists()  # to go on from
-
-
-def frames(socket, until, limit=60):
-    """Live frames until one satisfies the condition."""
-    for _ in range(limit):
-        message = socket.receive()
-        if message.get("bytes"):
-            data = message["bytes"]
-            length = int.from_bytes(data[:4], "big")
-            header = json.loads(data[4 : 4 + length])
-            if until(header):
-                return header, data[4 + length :]
-    raise AssertionError("no such frame came")
 
 
 def test_the_live_picture_refines_and_follows_a_draft(client, room):

@@ -3,7 +3,7 @@ import { cleanup, render, screen } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { afterEach, describe, expect, it, test, vi } from "vitest";
 
-import { FormatChooser } from "../src/instruments/FormatChooser";
+import { FormatChooser } from "../src/lens/FormatChooser";
 import { formatText, readFormat } from "../src/ui/reading";
 
 afterEach(cleanup);

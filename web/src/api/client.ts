@@ -28,6 +28,9 @@ export type SectionDrawing = Schemas["SectionDrawing"];
 export type FixtureWanted = Schemas["FixtureWanted"];
 export type ArrangeWanted = Schemas["ArrangeWanted"];
 export type Lens = Schemas["Lens"];
+export type LensScales = Schemas["LensScales"];
+export type LensRing = Schemas["LensRing"];
+export type LensReading = Schemas["LensReading"];
 export type Look = Schemas["Look"];
 export type Treatment = Look["treatments"][number];
 export type TreatmentLine = Schemas["TreatmentLine"];
@@ -300,6 +303,26 @@ export const api = {
   surfaceFile: (key: string, suffix: "glb" | "zip") => `/api/surfaces/${key}/surface.${suffix}`,
   pick: (slug: string, spot: Spot) =>
     post("/api/projects/{slug}/pick", { ...to(slug), body: { up: false, ...spot } }),
+  lensScales: () => get("/api/lens"),
+  lensReading: (view: View, occasion: string) => post("/api/lens/reading", { body: { view, occasion } }),
+  lensCrop: (
+    view: View,
+    occasion: string,
+    edges: { left: number; top: number; right: number; bottom: number },
+    format: [number, number] | null,
+  ) => post("/api/lens/crop", { body: { view, occasion, ...edges, format } }),
+  lensHorizon: (view: View, occasion: string, at: number) =>
+    post("/api/lens/horizon", { body: { view, occasion, at } }),
+  lensSection: (slug: string, view: string, reach_m: number) =>
+    get("/api/projects/{slug}/views/{view}/section", {
+      params: { path: { slug, view }, query: { reach_m: Number(reach_m.toFixed(3)) } },
+    }),
+  lensStanding: (slug: string, view: string, occasion: string) =>
+    get("/api/projects/{slug}/views/{view}/standing", {
+      params: { path: { slug, view }, query: { occasion } },
+    }),
+  focusAt: (slug: string, view: string, body: Schemas["FocusWanted"]) =>
+    post("/api/projects/{slug}/views/{view}/focus", { params: { path: { slug, view } }, body }),
   year: (slug: string, year: string, turbidity: number) =>
     get("/api/projects/{slug}/year", {
       params: { path: { slug }, query: { year: Number(year), turbidity } },

@@ -64,6 +64,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Scales
+         * @description The rings of a lens in third stops, and the light that is usual.
+         */
+        get: operations["scales_api_lens_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lens/crop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Crop
+         * @description The view with its picture cut to a part, its perspective as it was. Nothing is stored.
+         */
+        post: operations["crop_api_lens_crop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lens/horizon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Horizon
+         * @description The view with its film shifted so that the horizon lies there. Nothing is stored.
+         */
+        post: operations["horizon_api_lens_horizon_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lens/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reading
+         * @description What a view's lens does, as it is set for an occasion.
+         */
+        post: operations["reading_api_lens_reading_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/looks": {
         parameters: {
             query?: never;
@@ -1454,6 +1534,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/views/{view}/focus": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Focus
+         * @description How far along the axis what is seen at a place of the picture lies.
+         */
+        post: operations["focus_api_projects__slug__views__view__focus_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/views/{view}/glimpse.jpg": {
         parameters: {
             query?: never;
@@ -1486,6 +1586,46 @@ export interface paths {
          * @description What the stage hides of the sky from a view's point.
          */
         get: operations["horizon_api_projects__slug__views__view__horizon_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/views/{view}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Section
+         * @description The stage cut upright along a lens's axis, so many metres ahead of it and a quarter of them behind.
+         */
+        get: operations["section_api_projects__slug__views__view__section_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/views/{view}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Standing
+         * @description How high a lens stands over the ground, and how far from what is about it.
+         */
+        get: operations["standing_api_projects__slug__views__view__standing_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1879,6 +2019,18 @@ export interface components {
             ev100: number | null;
             /** Text */
             text: string;
+        };
+        /**
+         * AdvisedExposure
+         * @description Exposure values at ISO 100: by the mean of the picture, by its centre, with the highlights kept.
+         */
+        AdvisedExposure: {
+            /** Average */
+            average: number;
+            /** Centre */
+            centre: number;
+            /** Highlights */
+            highlights: number;
         };
         /**
          * Air
@@ -2831,6 +2983,34 @@ export interface components {
             uneven: number;
         };
         /**
+         * CropWanted
+         * @description A part of the picture: edges from the left and the top, 0 to 1 within the picture.
+         */
+        CropWanted: {
+            /** Bottom */
+            bottom: number;
+            /**
+             * Format
+             * @description Fit the part to it, about its middle; None as it was drawn
+             */
+            format?: [
+                number,
+                number
+            ] | null;
+            /** Left */
+            left: number;
+            /**
+             * Occasion
+             * @default
+             */
+            occasion: string;
+            /** Right */
+            right: number;
+            /** Top */
+            top: number;
+            view: components["schemas"]["View"];
+        };
+        /**
          * CurveDrawn
          * @description The treatment, bent where that was asked, with its curve: stops about white and the value on the display's linear scale.
          */
@@ -3360,6 +3540,28 @@ export interface components {
             kind: string;
         };
         /**
+         * FocusFound
+         * @description The distance along the axis at which it is sharp; None where the sky is seen.
+         */
+        FocusFound: {
+            /** Focus M */
+            focus_m: number | null;
+            /** Object */
+            object?: string | null;
+        };
+        /**
+         * FocusWanted
+         * @description A place of the picture that is to be sharp: 0 to 1 from the left and the top.
+         */
+        FocusWanted: {
+            /** Occasion */
+            occasion: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * Fringe
          * @description Edges far from the axis show red and blue.
          */
@@ -3733,6 +3935,20 @@ export interface components {
             azimuths: number;
             /** Hidden */
             hidden: string;
+        };
+        /**
+         * HorizonWanted
+         * @description Where the horizon is to lie, from the top of the picture.
+         */
+        HorizonWanted: {
+            /** At */
+            at: number;
+            /**
+             * Occasion
+             * @default
+             */
+            occasion: string;
+            view: components["schemas"]["View"];
         };
         /**
          * HourAnswer
@@ -4246,6 +4462,128 @@ export interface components {
             shutter_s: number;
         };
         /**
+         * LensReading
+         * @description What a lens does. Distances in m along its axis; tangents from it; the horizon from the top of the picture, 0 to 1 within.
+         */
+        LensReading: {
+            /** Across Deg */
+            across_deg: number;
+            /** Bottom */
+            bottom: number;
+            /** Circle Mm */
+            circle_mm: number;
+            /** Ev100 */
+            ev100: number;
+            f_number: components["schemas"]["RingStands"];
+            /**
+             * Far M
+             * @description None: sharp without end
+             */
+            far_m: number | null;
+            /**
+             * Focal On 36 Mm
+             * @description The focal length that frames as much across 36 mm of film
+             */
+            focal_on_36_mm: number;
+            /** Horizon */
+            horizon: number;
+            /** Hyperfocal M */
+            hyperfocal_m: number;
+            iso: components["schemas"]["RingStands"];
+            /**
+             * Left
+             * @description Tangent of the left edge
+             */
+            left: number;
+            /** Near M */
+            near_m: number;
+            /** Right */
+            right: number;
+            shutter_s: components["schemas"]["RingStands"];
+            /** Top */
+            top: number;
+            /** Upright Deg */
+            upright_deg: number;
+        };
+        /**
+         * LensRing
+         * @description The third stops of a ring in the order in which they stand on it.
+         */
+        LensRing: {
+            /** Clicks */
+            clicks: components["schemas"]["RingClick"][];
+            /**
+             * Stops Of Light
+             * @description Stops of light that a step along it brings
+             */
+            stops_of_light: number;
+        };
+        /**
+         * LensScales
+         * @description What stands on the scales of every lens.
+         */
+        LensScales: {
+            /** Eye Heights M */
+            eye_heights_m: {
+                [key: string]: number;
+            };
+            f_number: components["schemas"]["LensRing"];
+            iso: components["schemas"]["LensRing"];
+            shutter_s: components["schemas"]["LensRing"];
+            /** Usual */
+            usual: components["schemas"]["UsualLight"][];
+        };
+        /**
+         * LensSection
+         * @description The stage cut upright along the lens's axis: segments as a0, z0, a1, z1, with a in m from the lens.
+         */
+        LensSection: {
+            /** High */
+            high: [
+                number,
+                number
+            ];
+            /** Low */
+            low: [
+                number,
+                number
+            ];
+            /** Segments */
+            segments: number[];
+        };
+        /**
+         * LensStands
+         * @description Distances in m from the lens to what is about it; None where nothing is.
+         */
+        LensStands: {
+            /** Ahead */
+            ahead: number | null;
+            /** Behind */
+            behind: number | null;
+            /** Ceiling */
+            ceiling: number | null;
+            /** Floor */
+            floor: number | null;
+            /** Left */
+            left: number | null;
+            /** Right */
+            right: number | null;
+            /** Subject */
+            subject: number | null;
+        };
+        /**
+         * LensWanted
+         * @description A view as it is, or as it is being tried, at an occasion.
+         */
+        LensWanted: {
+            /**
+             * Occasion
+             * @default
+             */
+            occasion: string;
+            view: components["schemas"]["View"];
+        };
+        /**
          * LightNet
          * @description Light gathered through and off water and solid glass, by photons from sun and fixtures, within a box.
          */
@@ -4473,6 +4811,11 @@ export interface components {
         LiveHeader: {
             /** @description What is wrong with a black or burnt picture */
             advice: components["schemas"]["Advice"] | null;
+            /**
+             * @description Exposure values the picture advises; none where it is black
+             * @default null
+             */
+            advised: components["schemas"]["AdvisedExposure"] | null;
             /** Altitude Deg */
             altitude_deg: number;
             /** Azimuth Deg */
@@ -6016,6 +6359,26 @@ export interface components {
             name: string;
         };
         /**
+         * RingClick
+         * @description A setting at which a ring clicks, and how it is written.
+         */
+        RingClick: {
+            /** Label */
+            label: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * RingStands
+         * @description Where a ring stands: the click nearest, and how the setting is written.
+         */
+        RingStands: {
+            /** Click */
+            click: number;
+            /** Label */
+            label: string;
+        };
+        /**
          * Row
          * @description So many, each a step from the one before.
          */
@@ -7525,6 +7888,16 @@ export interface components {
             up: "x" | "y" | "z" | "-x" | "-y" | "-z";
         };
         /**
+         * UsualLight
+         * @description Light that is met again and again.
+         */
+        UsualLight: {
+            /** Ev100 */
+            ev100: number;
+            /** Name */
+            name: string;
+        };
+        /**
          * Vibrance
          * @description Pale colours gain most; full ones are kept from burning out.
          */
@@ -7895,6 +8268,170 @@ export interface operations {
                     "application/json": {
                         [key: string]: string;
                     };
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scales_api_lens_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LensScales"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    crop_api_lens_crop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CropWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    horizon_api_lens_horizon_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HorizonWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reading_api_lens_reading_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LensWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LensReading"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
@@ -11193,6 +11730,51 @@ export interface operations {
             };
         };
     };
+    focus_api_projects__slug__views__view__focus_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FocusWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FocusFound"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     glimpse_api_projects__slug__views__view__glimpse_jpg_get: {
         parameters: {
             query: {
@@ -11257,6 +11839,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HorizonMask"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    section_api_projects__slug__views__view__section_get: {
+        parameters: {
+            query?: {
+                reach_m?: number;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LensSection"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    standing_api_projects__slug__views__view__standing_get: {
+        parameters: {
+            query: {
+                occasion: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LensStands"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

@@ -2,22 +2,14 @@ import { lazy, Suspense, useCallback, useEffect, useMemo } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
 
 import { type Plate } from "../api/client";
-import { AirInstrument } from "../instruments/AirInstrument";
-import { Daylight } from "../daylight/Daylight";
 import { useFaces } from "../daylight/useFaces";
 import { Dayline } from "../instruments/Dayline";
-import { Finish } from "../finish/Finish";
-import { LimitMark } from "../finish/LimitMark";
 import { useFinishPointer } from "../finish/useFinishPointer";
-import { Fixtures } from "../fixtures/Fixtures";
-import { LensInstrument } from "../instruments/LensInstrument";
-import { StageInstrument } from "../instruments/StageInstrument";
 import { Yearline } from "../instruments/Yearline";
 import { useFixtureClipboard } from "../fixtures/useFixtureClipboard";
 import { useSurfaceDrop } from "../surfaces/useSurfaceDrop";
 import { useThingPointer } from "../things/useThingPointer";
 import { useFixturePointer } from "../fixtures/useFixturePointer";
-import { MeterCard } from "../meter/MeterCard";
 import { CeilingPlan } from "../plan/CeilingPlan";
 import { useStore } from "../state/store";
 import { Missing } from "../ui/Missing";
@@ -26,12 +18,13 @@ import { isUnderway, usePlates } from "../wall/useWall";
 import { type Desk, SURROUNDS, useDesk } from "./desk";
 import { Underway } from "./Underway";
 import { useMeter } from "./useMeter";
-import { Balance } from "./Balance";
 import { BenchHeader } from "./BenchHeader";
 import { Easel } from "./Easel";
+import { Instrument } from "./Instrument";
 import { lensForEv } from "./exposure";
 import { KeySheet } from "./KeySheet";
 import { pictureActs } from "./pictureActs";
+import { PictureOver } from "./PictureOver";
 import { PlateStrip } from "./PlateStrip";
 import { aspectOf, lensOf, type Step } from "./steps";
 import { Placeholders } from "../surfaces/Placeholders";
@@ -39,6 +32,7 @@ import { Thread } from "./Thread";
 import { useAddress } from "./useAddress";
 import { useHands, useLive, useProject } from "./useBench";
 import { useWalk } from "./useWalk";
+import { useLensPointer } from "../lens/useLensPointer";
 import { classesOf } from "../ui/classes";
 import styles from "./BenchPage.module.css";
 
@@ -63,7 +57,7 @@ export function BenchPage() {
   const { plates, estimate, reload, hear, make, keepLive, stop, resume } = usePlates(slug);
   const [desk, act] = useDesk();
   const put = useCallback((what: Partial<Desk>) => act({ put: what }), [act]);
-  const { mode, alone, fixtures, kind, surface, comparing, metering } = desk;
+  const { mode, alone, fixtures, kind, comparing, metering } = desk;
   const live = useLive(slug, viewKey, occasionKey, hear, reload, mode, alone);
   const { step, sheet, plate: chosen, tab: daylightTab, go: goTo } = useAddress();
   const meter = useMeter(slug, viewKey, occasionKey);
@@ -132,6 +126,7 @@ export function BenchPage() {
   });
 
   const finishing = useFinishPointer(bench);
+  const lensing = useLensPointer(bench);
 
   const makePlate = useCallback(async () => {
     if (await make(viewKey, occasionKey, desk.quality)) goTo({ sheet: "picture" });
@@ -163,6 +158,7 @@ export function BenchPage() {
     Escape: () => {
       if (!kind && pointer.pointing) pointer.setPointing(null);
       else if (finishing.inPicture) finishing.setInPicture(null);
+      else if (lensing.pointing) lensing.setPointing(null);
       else if (things.putAway()) return;
       else act("put away");
     },
@@ -270,23 +266,21 @@ export function BenchPage() {
                   )
                 }
                 {...pictureActs({
-                  ...{ step, metering, meter, things, faces, finishing },
+                  ...{ step, metering, meter, things, faces, finishing, lensing },
                   plateShown: shown !== undefined,
                   fixtures: pointer,
                   pickingHour: daylightTab === "hour",
                 })}
                 over={
-                  step === "finish" &&
-                  !shown &&
-                  desk.marked !== null &&
-                  finishing.look && (
-                    <LimitMark
-                      {...{ at: bench, look: finishing.look, number: desk.marked, header: live.header }}
+                  !shown && (
+                    <PictureOver
+                      {...{ step, desk, put, view, occasion, hands, bench, finishing }}
+                      header={live.header}
                     />
                   )
                 }
                 drop={step === "stage" && !shown ? dropped : undefined}
-                walk={step === "lens" && !shown ? walk : undefined}
+                walk={step === "lens" && !shown && !desk.cropping ? walk : undefined}
                 saves={{ slug, plates: ready }}
                 setEv={(ev) => hands.lens("Exposure", lensForEv(lensOf(view, occasion.key), ev), true)}
               />
@@ -308,84 +302,29 @@ export function BenchPage() {
           </div>
         </main>
         <aside className={cls("instrument")} aria-label="Instrument">
-          {metering ? (
-            <MeterCard
-              slug={slug}
-              occasion={occasion.key}
-              reading={meter.reading}
-              radius={meter.radius}
-              setRadius={meter.setRadius}
-              close={() => put({ metering: false })}
-            />
-          ) : desk.balancing ? (
-            <Balance project={project} occasion={occasion} hands={hands} live={live} />
-          ) : step === "stage" ? (
-            <StageInstrument
-              {...{
-                slug,
-                project,
-                hands,
-                surface,
-                view: viewKey,
-                occasion: occasionKey,
-                object: desk.object,
-              }}
-              chooseSurface={(name) =>
-                put(name === null ? { surface: null, object: null } : { surface: name })
-              }
-            />
-          ) : step === "daylight" ? (
-            <Daylight
-              slug={slug}
-              project={project}
-              view={view}
-              occasion={occasion}
-              header={live.header}
-              hands={hands}
-              tab={daylightTab}
-              setTab={(tab) => goTo({ tab })}
-              faces={faces}
-              makeSeries={(hours) => void makeSeries(hours)}
-            />
-          ) : step === "fixtures" ? (
-            <Fixtures
-              slug={slug}
-              project={project}
-              occasion={occasion}
-              hands={hands}
-              header={live.header}
-              chosen={fixtures}
-              choose={setFixtures}
-              duplicate={clipboard.duplicate}
-              openPlan={() => goTo({ sheet: "plan" })}
-              alone={alone}
-              setAlone={(group) => put({ alone: group })}
-              pointing={pointer.pointing}
-              setPointing={pointer.setPointing}
-              kind={kind}
-              chooseKind={(key) => {
-                setKind(key);
-                goTo({ sheet: "picture" });
-              }}
-            />
-          ) : step === "air" ? (
-            <AirInstrument slug={slug} project={project} occasion={occasion} hands={hands} />
-          ) : step === "lens" ? (
-            <LensInstrument view={view} occasion={occasion} header={live.header} hands={hands} />
-          ) : (
-            <Finish
-              slug={slug}
-              project={project}
-              view={view}
-              occasion={occasion}
-              plate={shown ?? null}
-              header={live.header}
-              hands={hands}
-              pointer={finishing}
-              marked={desk.marked}
-              mark={(number) => put({ marked: number })}
-            />
-          )}
+          <Instrument
+            {...{
+              slug,
+              project,
+              view,
+              occasion,
+              hands,
+              live,
+              desk,
+              put,
+              step,
+              meter,
+              pointer,
+              finishing,
+              faces,
+              lensing,
+            }}
+            plate={shown ?? null}
+            tab={daylightTab}
+            go={goTo}
+            duplicate={clipboard.duplicate}
+            makeSeries={(hours) => void makeSeries(hours)}
+          />
         </aside>
       </div>
       <KeySheet show={desk.keys} close={() => put({ keys: false })} />

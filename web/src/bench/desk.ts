@@ -3,6 +3,7 @@ import { useReducer } from "react";
 
 import type { Quality } from "../api/client";
 import type { PictureMode } from "../api/live";
+import type { Guide } from "../lens/LensOver";
 
 export const SURROUNDS = ["light", "middle", "dark"] as const;
 
@@ -28,6 +29,10 @@ export interface Desk {
   object: string | null;
   /** The treatment whose limit is shown in the picture, by its number in the look. */
   marked: number | null;
+  /** Guides over the picture, the frame to cut to, and whether a ring of the lens takes the shutter along. */
+  guides: readonly Guide[];
+  cropping: boolean;
+  holdsEv: boolean;
 }
 
 export const EMPTY: Desk = {
@@ -45,6 +50,9 @@ export const EMPTY: Desk = {
   surface: null,
   object: null,
   marked: null,
+  guides: [],
+  cropping: false,
+  holdsEv: false,
 };
 
 type Switch = "comparing" | "balancing" | "metering";
@@ -60,6 +68,7 @@ const HELD: [keyof Desk, Partial<Desk>][] = [
   ["kind", { kind: null }],
   ["metering", { metering: false }],
   ["comparing", { comparing: false }],
+  ["cropping", { cropping: false }],
   ["fixtures", { fixtures: [] }],
   ["surface", { surface: null }],
   ["balancing", { balancing: false }],

@@ -25,11 +25,12 @@ interface Hands {
   faces: { picking: unknown; point: (x: number, y: number) => Promise<unknown> };
   pickingHour: boolean;
   finishing: { inPicture: unknown; acts: Required<PictureActs> };
+  lensing: { pointing: unknown; point: At };
 }
 
 /** The meter goes before all else; nothing where the step has no use for the picture. */
 export function pictureActs(hands: Hands): PictureActs {
-  const { step, meter, fixtures, things, faces, finishing } = hands;
+  const { step, meter, fixtures, things, faces, finishing, lensing } = hands;
   if (hands.metering) return { point: meter.read };
   if (step === "fixtures")
     return {
@@ -40,5 +41,6 @@ export function pictureActs(hands: Hands): PictureActs {
   if (step === "daylight" && hands.pickingHour && faces.picking)
     return { point: (x, y) => void faces.point(x, y) };
   if (step === "finish" && finishing.inPicture && !hands.plateShown) return finishing.acts;
+  if (step === "lens" && lensing.pointing && !hands.plateShown) return { point: lensing.point };
   return {};
 }

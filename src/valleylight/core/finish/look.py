@@ -13,6 +13,7 @@ from valleylight.core.film.film import Film
 from valleylight.core.finish import kernels
 from valleylight.core.finish.seen import seen_of
 from valleylight.core.project.description import Look
+from valleylight.core.treatments.depth_blur import out_of_focus
 from valleylight.core.treatments.run import in_bands, treated
 from valleylight.core.treatments.seen import NOTHING_SEEN, Seen
 
@@ -46,7 +47,8 @@ def apply_linear(
     linear: NDArray[np.float32], look: Look, saturation_cd_m2: float, seen: Seen = NOTHING_SEEN
 ) -> NDArray[np.float32]:
     """The treatments of a look on a linear picture in cd/m2; the result is display-linear, 0 to 1."""
-    return treated(np.ascontiguousarray(linear, np.float32), look.treatments, saturation_cd_m2, seen)
+    picture = out_of_focus(np.ascontiguousarray(linear, np.float32), seen)
+    return treated(picture, look.treatments, saturation_cd_m2, seen)
 
 
 def encode(display_linear: NDArray[np.float32]) -> NDArray[np.uint8]:

@@ -21,7 +21,8 @@ def seen_of(film: Film, look: Look | None = None, read: Callable[[str], bytes] |
     """What a film knows. With a look only what that asks for is worked out; `read` gives the files of its lookup tables by SHA-256."""
     treatments = [t for t in look.treatments if t.on] if look is not None else None
     limits = [t.limit for t in treatments or () if t.limit is not None]
-    if treatments is not None and not treatments:
+    blur = film.settings.get("blur")
+    if treatments is not None and not treatments and blur is None:
         return NOTHING_SEEN
     every = treatments is None
     kept = film.settings.get("lens")
@@ -33,10 +34,11 @@ def seen_of(film: Film, look: Look | None = None, read: Callable[[str], bytes] |
     objects, surfaces = _shares(film) if asked and film.masks.size else ({}, {})
     return Seen(
         lens=lens, sun_at=None if sun is None else (float(sun[0]), float(sun[1])),
-        passes=_places(film) if every or by_place or by_depth else {},
+        passes=_places(film) if every or by_place or by_depth or blur is not None else {},
         groups=film.groups if every or any(limit.groups for limit in limits) else {},
         objects=objects, surfaces=surfaces,
         tables={} if look is None or read is None else {sha: _table(sha, read) for sha in look.files},
+        blur=None if blur is None else (float(blur[0]), float(blur[1])),
     )  # fmt: skip
 
 

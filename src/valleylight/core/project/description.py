@@ -147,8 +147,8 @@ class View(Part):
     focus_m: float | None = Field(None, ge=0.001, le=100_000, description="None keeps everything sharp")
     blades: int = Field(0, ge=0, le=16, description="Blades of the diaphragm; 0 for a round one")
     blade_turn_deg: float = Field(0.0, ge=-360, le=360)
-    shift_x: float = Field(0.0, ge=-1, le=1, description="Shift of the film to the right, in film widths")
-    shift_y: float = Field(0.0, ge=-1, le=1, description="Shift of the film upwards, in film widths")
+    shift_x: float = Field(0.0, ge=-3, le=3, description="Shift of the film to the right, in film widths")
+    shift_y: float = Field(0.0, ge=-3, le=3, description="Shift of the film upwards, in film widths")
     tilt_deg: float = Field(
         0.0, ge=-45, le=45, description="Lens tilted about its level axis: the plane of focus leans"
     )

@@ -48,7 +48,7 @@ class DepthBlur(Spatial):
         from valleylight.core.treatments.run import in_bands
 
         height, width = picture.shape[:2]
-        depth = seen.depth_m((height, width))
+        depth = seen.axial_m((height, width))
         if depth is None:
             return picture
         on_film = circle_of_confusion_mm(depth, seen.lens, self.focus_m, self.f_number)
@@ -61,6 +61,14 @@ class DepthBlur(Spatial):
             in_bands(between_rows, height, below, above, level, k, result)
             below = above
         return result
+
+
+def out_of_focus(picture: Picture, seen: Seen) -> Picture:
+    """A picture that was traced sharp, with the blur of its lens where that is known and not in it yet."""
+    if seen.blur is None:
+        return picture
+    focus_m, f_number = seen.blur
+    return DepthBlur.model_construct(focus_m=focus_m, f_number=f_number).applied_in(picture, seen)
 
 
 def level_of(sigma: NDArray[np.floating]) -> NDArray[np.float64]:

@@ -59,11 +59,21 @@ class Seen:
     surfaces: dict[str, Array] = field(default_factory=dict)
     tables: Mapping[str, Cube] = field(default_factory=dict)
     seed: int = 1
+    #: Distance in focus in m and f-number of a lens whose blur the picture does not hold yet.
+    blur: tuple[float, float] | None = None
 
     def depth_m(self, size: Size) -> Array | None:
         """Distance along the sight in metres, infinite where nothing is met."""
         depth = self.passes.get("depth")
         return None if depth is None else _as(depth, size)
+
+    def axial_m(self, size: Size) -> Array | None:
+        """Distance along the lens's axis in metres, infinite where nothing is met."""
+        depth = self.depth_m(size)
+        if depth is None:
+            return None
+        across, up = self.lens.tangents(size)
+        return np.asarray(depth / np.sqrt(1 + across[None, :] ** 2 + up[:, None] ** 2), np.float32)
 
     def height_m(self, size: Size) -> Array | None:
         """Height of what is seen in the model's coordinates; infinite where nothing is met."""

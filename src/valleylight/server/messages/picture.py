@@ -14,6 +14,14 @@ class Advice(BaseModel):
     ev100: float | None = Field(description="The exposure value that mends it; none where the lens cannot")
 
 
+class AdvisedExposure(BaseModel):
+    """Exposure values at ISO 100: by the mean of the picture, by its centre, with the highlights kept."""
+
+    average: float
+    centre: float
+    highlights: float
+
+
 class Histogram(BaseModel):
     """Share of the pixels by stops about the lens's white, before the look."""
 
@@ -39,6 +47,9 @@ class LiveHeader(BaseModel):
     last: bool = Field(description="It grows no finer")
     ev100: float
     metered_ev100: float | None
+    advised: AdvisedExposure | None = Field(
+        None, description="Exposure values the picture advises; none where it is black"
+    )
     azimuth_deg: float
     altitude_deg: float
     sun_lx: float

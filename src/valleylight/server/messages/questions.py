@@ -207,6 +207,22 @@ class Pick(OfProject):
     without: str | None = None
 
 
+class LensStanding(OfProject):
+    """How far what is about a lens is from it."""
+
+    view: str
+    occasion: str
+    patient: ClassVar[bool] = True
+
+
+class LensSection(OfProject):
+    """The stage cut upright along a lens's axis, so many metres ahead."""
+
+    view: str
+    reach_m: float
+    patient: ClassVar[bool] = True
+
+
 class AirOffers(OfProject):
     """Haze, mist and fog for a view."""
 
@@ -310,6 +326,6 @@ class Glimpse(OfProject):
 
 AnyQuestion = (
     KeepLive | Meter | TryLooks | MarkLimit | Finish | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
-    | Plan | Section | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
+    | Plan | Section | LensSection | LensStanding | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
     | Horizon | FindHours | SunHours | LeafShadow | Glimpse
 )  # fmt: skip

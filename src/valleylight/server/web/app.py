@@ -31,6 +31,7 @@ from valleylight.server.web.routes import (
     exports,
     instruments,
     live,
+    lens,
     looks,
     measure,
     models,
@@ -76,7 +77,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, edits, arrivals, models, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, exports, underway):
+    for module in (projects, edits, arrivals, models, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, lens, exports, underway):
         app.include_router(module.router)
 
     app.add_middleware(Gate, settings=settings)

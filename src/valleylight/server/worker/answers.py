@@ -29,6 +29,7 @@ from valleylight.server.messages import questions as q
 from valleylight.server.worker import (
     daylight_answers,
     leaf_answers,
+    lens_answers,
     measured,
     portraits,
     surface_answers,
@@ -228,5 +229,5 @@ ANSWERS: dict[type[q.Question], Any] = {
     q.Finish: _finish, q.Export: _export, q.Portrait: _portrait,
     q.StageFigures: _stage, q.Objects: _objects, q.Mesh: _mesh, q.Plan: _plan, q.Section: _section, q.Ceilings: _ceilings,
     q.Illuminance: _illuminance, q.Pick: _pick, q.AirOffers: _air,
-    **measured.ANSWERS, **daylight_answers.ANSWERS, **leaf_answers.ANSWERS, **surface_answers.ANSWERS, **thing_answers.ANSWERS,
+    **measured.ANSWERS, **daylight_answers.ANSWERS, **leaf_answers.ANSWERS, **lens_answers.ANSWERS, **surface_answers.ANSWERS, **thing_answers.ANSWERS,
 }  # fmt: skip

@@ -30,12 +30,27 @@ def standing(project: Project) -> tuple[Any, ...]:
     )
 
 
+def traced_sharp(view: View) -> View:
+    """The view as the live picture traces it: what is out of focus is blurred afterwards, by the film's distances, so that focus and
+    f-number are tried at once. A leaning plane of focus is left to the lens itself."""
+    if view.focus_m is None or view.tilt_deg or view.swing_deg:
+        return view
+    return view.model_copy(update={"focus_m": None})
+
+
+def blur_of(view: View, occasion: Occasion) -> tuple[float, float] | None:
+    """Distance in focus in m and f-number of the blur that the live picture's film does not hold."""
+    if view.focus_m is None or traced_sharp(view) is view:
+        return None
+    return view.focus_m, view.lens_for(occasion.key).f_number
+
+
 def scene_key(project: Project, view: View, occasion: Occasion) -> str:
-    """Hash of what a trace depends on: not the look, nor levels above zero, nor the exposure of a lens without blur.
+    """Hash of what a trace depends on: not the look, nor levels above zero, nor the exposure of a lens, nor its focus unless it is tilted.
 
     Levels that tint their light are told apart by `traced_for`: they are shown at once and traced at rest.
     """
-    lens = view.lens_for(occasion.key)
+    lens, view = view.lens_for(occasion.key), traced_sharp(view)
     sky = occasion.sky.model_copy(update={"level_stops": 0.0})
     if sky.picture is not None:
         sky = sky.model_copy(update={"picture": sky.picture.model_copy(update={"background_stops": 0.0})})

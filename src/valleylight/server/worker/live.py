@@ -31,7 +31,7 @@ from valleylight.server.store.storage import keep_settings
 from valleylight.server.store.tables import PlateRow, ProjectRow
 from valleylight.server.worker import choosing, measured
 from valleylight.server.worker.cleaned import CleanedFilm, Picture
-from valleylight.server.worker.dependence import scene_key, traced_for
+from valleylight.server.worker.dependence import blur_of, scene_key, traced_for, traced_sharp
 from valleylight.server.worker.pace import FIRST_WIDTH, Pace
 from valleylight.server.worker.plates import keep_picture
 from valleylight.server.worker.reading import Reading
@@ -327,9 +327,10 @@ class LivePicture:
         quality = replace(
             quality, boxes=True, clamp_stops=PROOF.clamp_stops, max_bounces=SKETCH.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
         )  # fmt: skip
-        self._scene = self._compiler.scene(wanted.project, wanted.view, wanted.occasion, *size, 1, quality)
+        view = traced_sharp(wanted.view)
+        self._scene = self._compiler.scene(wanted.project, view, wanted.occasion, *size, 1, quality)
         look = wanted.project.description.look_for(wanted.view, wanted.occasion)
-        self._film = new_film(self._scene, wanted.view, wanted.occasion, *size, masks=needs_masks(look))
+        self._film = new_film(self._scene, view, wanted.occasion, *size, masks=needs_masks(look))
         self._width = width
 
     def _show_film(self, quality: str, stop: Callable[[], bool] | None = None, at_once: bool = False) -> None:
@@ -341,6 +342,7 @@ class LivePicture:
         project: Project = wanted.project.description
         lens = view.lens_for(occasion.key)
         self._shown = (wanted.shows, film, scene, lens, occasion.light_levels())
+        film.settings["blur"] = blur_of(view, occasion)
         levels = occasion.light_levels()
         if wanted.wish.alone:
             levels = {g: levels.get(g, 1.0) if g == wanted.wish.alone else 0.0 for g in film.group_names}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import asdict
 from typing import Any
 
 import numpy as np
@@ -12,6 +13,7 @@ from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.colour.temperature import rgb_to_kelvin
 from valleylight.core.film.film import Film
 from valleylight.core.finish.exposure import ev100, metered_ev100, saturation_luminance
+from valleylight.core.lens.advice import advised
 from valleylight.core.project.description import Lens, Occasion
 from valleylight.core.trace.scene.lighting import Daylight
 
@@ -29,6 +31,7 @@ def told_of(film: Film, linear: np.ndarray[Any, Any], lens: Lens, occasion: Occa
     return {
         "width": film.size[0], "height": film.size[1], "samples": film.samples,
         "ev100": ev100(lens), "metered_ev100": metered_ev100(mean) if mean > 0 else None,
+        "advised": None if (found := advised(luminance[::2, ::2])) is None else asdict(found),
         "azimuth_deg": day.azimuth_deg, "altitude_deg": day.altitude_deg,
         "sun_lx": day.sun_horizontal_lx * 2.0**occasion.sun.level_stops,
         "sky_lx": day.dome.horizontal_illuminance_lx * 2.0**occasion.sky.level_stops,

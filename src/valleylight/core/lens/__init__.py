@@ -1,0 +1,1 @@
+"""The lens as a photographer thinks of it: stops, angles, what is sharp, the frame."""

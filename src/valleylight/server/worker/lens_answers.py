@@ -1,0 +1,39 @@
+"""Answers about a lens: where it stands, and the section along its axis."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from valleylight.core.measure import plan
+from valleylight.core.measure.standing import standing
+from valleylight.core.trace.scene.quality import SKETCH
+from valleylight.server.messages import questions as q
+from valleylight.server.worker.desk import Desk
+
+#: How far behind the lens its section reaches, and up and down, as shares of how far it reaches ahead.
+BEHIND, UPRIGHT = 0.25, 0.6
+
+
+def _standing(asked: q.LensStanding, desk: Desk) -> dict[str, Any]:
+    project = desk.project(asked)
+    view, occasion = asked.project.view(asked.view), asked.project.occasion(asked.occasion)
+    scene = desk.compiler.scene(project, view, occasion, *view.pixels(1280), 1, SKETCH)
+    return asdict(standing(scene, view))
+
+
+def _section(asked: q.LensSection, desk: Desk) -> dict[str, Any]:
+    project = desk.project(asked)
+    view, stage = asked.project.view(asked.view), desk.compiler.stage(project)
+    x, y, z = view.position
+    low = (-BEHIND * asked.reach_m, z - UPRIGHT * asked.reach_m)
+    high = (asked.reach_m, z + UPRIGHT * asked.reach_m)
+    ahead = (view.target[0] - x, view.target[1] - y)
+    ahead = ahead if np.hypot(*ahead) > 1e-9 else (0.0, 1.0)
+    segments = plan.section_along(stage, (x, y), ahead, low, high)
+    return {"low": low, "high": high, "segments": np.round(segments, 3).astype(float).ravel().tolist()}
+
+
+ANSWERS: dict[type[q.Question], Any] = {q.LensStanding: _standing, q.LensSection: _section}

@@ -1,0 +1,36 @@
+import type { Occasion, View } from "../api/client";
+import type { LiveHeader } from "../api/live";
+import { LimitMark } from "../finish/LimitMark";
+import type { FinishPointer } from "../finish/useFinishPointer";
+import { LensOver } from "../lens/LensOver";
+import { useReading } from "../lens/useLens";
+import type { Desk } from "./desk";
+import type { Step } from "./steps";
+import type { AtBench, Hands } from "./useBench";
+
+interface Props {
+  step: Step;
+  desk: Desk;
+  put: (what: Partial<Desk>) => void;
+  view: View;
+  occasion: Occasion;
+  hands: Hands;
+  bench: AtBench;
+  finishing: FinishPointer;
+  header: LiveHeader | null;
+}
+
+/** What the step of work lays over the live picture. */
+export function PictureOver({ step, desk, put, view, occasion, hands, bench, finishing, header }: Props) {
+  const reading = useReading(view, occasion.key);
+  if (step === "lens")
+    return (
+      <LensOver
+        {...{ view, reading, hands, guides: desk.guides, cropping: desk.cropping, occasion: occasion.key }}
+        leaveCrop={() => put({ cropping: false })}
+      />
+    );
+  if (step === "finish" && desk.marked !== null && finishing.look)
+    return <LimitMark {...{ at: bench, look: finishing.look, number: desk.marked, header }} />;
+  return null;
+}
