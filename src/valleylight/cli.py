@@ -216,6 +216,7 @@ def _render(options: argparse.Namespace) -> int:
     from valleylight.core.film import remove_noise
     from valleylight.core.film.exr import write_exr
     from valleylight.core.film.png import png
+    from valleylight.core.finish.balance import balance_of
     from valleylight.core.project.captions import caption_of
     from valleylight.core.trace.bands import render_to_exr
     from valleylight.core.trace.render import render
@@ -276,10 +277,12 @@ def _render(options: argparse.Namespace) -> int:
             remove_noise(film, clean)
             caption = caption_of(loaded.description, view, moment)
             if output.suffix.lower() == ".exr":
-                write_exr(film, output, moment.light_levels(), caption)
+                write_exr(film, output, balance_of(moment).gains(film), caption)
             else:
                 look = loaded.description.look_for(view, moment)
-                picture = finish.apply(film, look, moment.light_levels(), seen=finish.seen_of(film, look, loaded.asset))
+                picture = finish.apply(
+                    film, look, balance_of(moment).gains(film), seen=finish.seen_of(film, look, loaded.asset)
+                )
                 output.write_bytes(png(picture, caption))
             _say(f"Wrote {output} in {time.monotonic() - start:.0f} s")
         return 0

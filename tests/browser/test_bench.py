@@ -193,13 +193,13 @@ def test_lens_and_finish_change_the_picture_quickly(page):
     page.get_by_role("button", name=re.compile("^Lens")).click()
 
     def brighter():
-        iso = page.get_by_role("textbox", name="ISO")
+        iso = page.get_by_label("ISO", exact=True)
         iso.fill("800")
         iso.press("Enter")
 
     before, after = changed_picture(page, brighter)
     assert after.mean() > before.mean()
-    iso = page.get_by_role("textbox", name="ISO")
+    iso = page.get_by_label("ISO", exact=True)
     iso.fill("50")  # not burnt: colours can be told
     iso.press("Enter")
     until(page, lambda: picture(page).mean() < after.mean() - 20)

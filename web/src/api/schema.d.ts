@@ -329,6 +329,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plates/{plate_id}/lights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate Lights
+         * @description The lights of a plate's film, each by itself.
+         */
+        get: operations["plate_lights_api_plates__plate_id__lights_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plates/{plate_id}/{form}": {
         parameters: {
             query?: never;
@@ -590,6 +610,26 @@ export interface paths {
          * @description Put a model that was received on the stage, with what was chosen of it; one step of undo.
          */
         post: operations["take_arrival_api_projects__slug__arrivals__key__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/between": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Between Plates
+         * @description The picture at a share of the way from one plate to another of the same view, as JPEG. Nothing is stored.
+         */
+        post: operations["between_plates_api_projects__slug__between_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2604,6 +2644,18 @@ export interface components {
             strength: number;
         };
         /**
+         * BetweenWanted
+         * @description Two plates of one view, and how far one is on the way from the first to the second.
+         */
+        BetweenWanted: {
+            /** First */
+            first: number;
+            /** Second */
+            second: number;
+            /** Share */
+            share: number;
+        };
+        /**
          * Bloom
          * @description A glow about what is bright.
          */
@@ -3349,10 +3401,26 @@ export interface components {
         };
         /**
          * Finishing
-         * @description A look and light levels for a plate.
+         * @description A look, light levels and colours of light for a plate.
          */
         Finishing: {
-            /** Levels */
+            /**
+             * Colours
+             * @description Colour temperatures that groups are given
+             */
+            colours?: {
+                [key: string]: number;
+            };
+            /**
+             * Form
+             * @default png
+             * @enum {string}
+             */
+            form: "png" | "jpeg";
+            /**
+             * Levels
+             * @description Factors of light groups; none at all: its own
+             */
             levels?: {
                 [key: string]: number;
             };
@@ -4683,6 +4751,22 @@ export interface components {
             ];
         };
         /**
+         * LightShown
+         * @description A light of a picture.
+         */
+        LightShown: {
+            /**
+             * Colour
+             * @description The colour it is shown in, as #rrggbb, at full brightness
+             */
+            colour: string;
+            /**
+             * Kelvin
+             * @description The colour temperature it was traced with, where it has one
+             */
+            kelvin: number | null;
+        };
+        /**
          * Limit
          * @description Where a treatment holds. What is named of one kind counts together, kinds narrow each other; nothing named is everywhere.
          */
@@ -4836,6 +4920,14 @@ export interface components {
             last: boolean;
             /** @description The scale of a false-colour picture */
             legend: components["schemas"]["Legend"] | null;
+            /**
+             * Lights
+             * @description The lights of the picture, by name
+             * @default {}
+             */
+            lights: {
+                [key: string]: components["schemas"]["LightShown"];
+            };
             /** Metered Ev100 */
             metered_ev100: number | null;
             /**
@@ -5374,6 +5466,13 @@ export interface components {
              */
             air: components["schemas"]["Air"];
             /**
+             * Colours
+             * @description Colour temperature that a light group is given after it was traced
+             */
+            colours?: {
+                [key: string]: number;
+            };
+            /**
              * Hidden Layers
              * @description Keys of layers; names as models have them, where the project lists no such layer
              * @default []
@@ -5445,6 +5544,12 @@ export interface components {
              *     }
              */
             sun: components["schemas"]["Sun"];
+            /**
+             * Surfaces Stops
+             * @description Level of the surfaces that shine by themselves
+             * @default 0
+             */
+            surfaces_stops: number;
             /**
              * When
              * Format: date-time
@@ -5836,6 +5941,13 @@ export interface components {
              * @description Steps of work whose settings differ from what it was made from
              */
             changed: ("stage" | "daylight" | "fixtures" | "air" | "lens" | "finish")[];
+            /**
+             * Colours
+             * @description Colour temperatures that light groups were given
+             */
+            colours: {
+                [key: string]: number;
+            };
             /** Created */
             created: string;
             /** Ev100 */
@@ -5903,6 +6015,26 @@ export interface components {
             proof: number;
             /** Sketch */
             sketch: number;
+        };
+        /**
+         * PlateLight
+         * @description A light of a plate's film.
+         */
+        PlateLight: {
+            /**
+             * Cd M2
+             * @description Mean luminance it gives to the picture at level 1
+             */
+            cd_m2: number;
+            /** Colour */
+            colour: string;
+            /**
+             * Kelvin
+             * @description The colour temperature it was traced with, where it has one
+             */
+            kelvin: number | null;
+            /** Name */
+            name: string;
         };
         /**
          * PlatesNews
@@ -6441,6 +6573,13 @@ export interface components {
          * @description A setting of the lighting control: levels of fixture groups, recalled for any occasion.
          */
         Scene: {
+            /**
+             * Colours
+             * @description Colours of light groups; None leaves them as they are
+             */
+            colours?: {
+                [key: string]: number;
+            } | null;
             /** Key */
             key: string;
             /**
@@ -6452,6 +6591,21 @@ export interface components {
             };
             /** Name */
             name: string;
+            /**
+             * Sky Stops
+             * @description None leaves the sky as it is
+             */
+            sky_stops?: number | null;
+            /**
+             * Sun Stops
+             * @description None leaves the sun as it is
+             */
+            sun_stops?: number | null;
+            /**
+             * Surfaces Stops
+             * @description None leaves what shines by itself as it is
+             */
+            surfaces_stops?: number | null;
         };
         /**
          * SectionDrawing
@@ -8862,6 +9016,46 @@ export interface operations {
             };
         };
     };
+    plate_lights_api_plates__plate_id__lights_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plate_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlateLight"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     plate_file_api_plates__plate_id___form__get: {
         parameters: {
             query?: never;
@@ -9526,6 +9720,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
                 };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    between_plates_api_projects__slug__between_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BetweenWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
             "4XX": {

@@ -148,8 +148,8 @@ export function LensInstrument({ slug, view, occasion, header, hands, desk, put,
             <b className="number">{reading.far_m === null ? "without end" : metres(reading.far_m)}</b>.
           </>
         )}{" "}
-        Hyperfocal distance <span className="number">{metres(reading.hyperfocal_m)}</span> at {reading.f_number.label}.
-        Sees{" "}
+        Hyperfocal distance <span className="number">{metres(reading.hyperfocal_m)}</span> at{" "}
+        {reading.f_number.label}. Sees{" "}
         <span className="number">
           {reading.across_deg.toFixed(0)}° × {reading.upright_deg.toFixed(0)}°
         </span>

@@ -33,16 +33,18 @@ export function StopRing({ label, ring, click, written, parse, least, most, set 
     at(from.current[1] - Math.round((e.clientX - from.current[0]) / CLICK_PX));
   const drag = useDrag({
     start: (e) => {
-      if (e.target instanceof HTMLInputElement) return false;
       from.current = [e.clientX, click];
     },
-    move: (e) => set(dragged(e), false),
+    move: (e) => {
+      if (at(click) !== dragged(e)) set(dragged(e), false);
+    },
     end: (e) => {
       const way = e.clientX - from.current[0];
       // A press beside the middle takes what stands there.
       const box = e.currentTarget.getBoundingClientRect();
       const beside = Math.round((e.clientX - box.left - box.width / 2) / CLICK_PX);
-      set(Math.abs(way) < 4 ? at(from.current[1] + beside) : dragged(e), true);
+      if (Math.abs(way) >= 4) set(dragged(e), true);
+      else if (beside !== 0) set(at(from.current[1] + beside), true);
     },
     cancel: () => set(at(from.current[1]), false),
   });

@@ -9,6 +9,7 @@ from __future__ import annotations
 import json
 import mmap
 import struct
+from collections.abc import Mapping
 from pathlib import Path
 from types import TracebackType
 from typing import Any
@@ -21,7 +22,7 @@ from numpy.typing import NDArray
 from valleylight.core.errors import InputError
 from valleylight.core.film import columns, cryptomatte
 from valleylight.core.film.caption import Caption
-from valleylight.core.film.film import Film
+from valleylight.core.film.film import Film, Level
 
 _NOTE = "valleylight"
 _HALF_MOST = 65000.0
@@ -31,7 +32,7 @@ _RED, _GREEN, _BLUE, _WHITE = (0.64, 0.33), (0.30, 0.60), (0.15, 0.06), (0.3127,
 
 
 def channels_of(
-    film: Film, levels: dict[str, float] | None = None, caption: Caption | None = None
+    film: Film, levels: Mapping[str, Level] | None = None, caption: Caption | None = None
 ) -> tuple[dict[str, NDArray[Any]], dict[str, str]]:
     """Every channel of a film by name, and the header entries that go with them.
 
@@ -63,7 +64,7 @@ def channels_of(
 
 
 def write_exr(
-    film: Film, path: str | Path, levels: dict[str, float] | None = None, caption: Caption | None = None
+    film: Film, path: str | Path, levels: Mapping[str, Level] | None = None, caption: Caption | None = None
 ) -> None:
     """Write a film whole, some rows at a time so that little is held beside it; see `channels_of`."""
     (width, height), spread = film.size, film.spread

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -12,6 +13,8 @@ from valleylight.core.film import columns
 from valleylight.core.film.spread import light_per_colour, spread_over
 from valleylight.core.together import together
 
+#: What a light group is multiplied by: one number, or three for RGB.
+Level = float | Sequence[float]
 #: Rows of a picture that are added up at a time.
 ROWS_AT_ONCE = 24
 #: Objects or materials told apart in one pixel of the masks.
@@ -150,10 +153,12 @@ class Film:
             clean={name: picture[part] for name, picture in self.clean.items()},
         )  # fmt: skip
 
-    def balanced(self, levels: dict[str, float] | None = None) -> NDArray[np.float32]:
+    def balanced(self, levels: Mapping[str, Level] | None = None) -> NDArray[np.float32]:
         """The linear picture, H x W x 3 in cd/m2: the groups added at their levels (1 unless named)."""
-        shares = {name: np.float32((levels or {}).get(name, 1.0)) for name in self.group_names}
-        traced = np.array([0 if name in self.clean else shares[name] for name in self.group_names], np.float32)
+        shares = {name: rgb_of((levels or {}).get(name, 1.0)) for name in self.group_names}
+        none = np.zeros(3, np.float32)
+        traced = np.array([none if name in self.clean else shares[name] for name in self.group_names], np.float32)
+        traced = traced.reshape(-1, 3)
         scale, total = self._scale, np.zeros((*self.light.shape[:2], 3), np.float32)
 
         def add(top: int) -> None:
@@ -161,17 +166,22 @@ class Film:
             rows = slice(top, top + ROWS_AT_ONCE)
             out = total[rows]
             if traced.any():
-                np.einsum("hwgc,g->hwc", self.light[rows], traced, out=out)
+                np.einsum("hwgc,gc->hwc", self.light[rows], traced, out=out)
                 out *= scale[rows]
             part = np.empty_like(out)
             for name, picture in self.clean.items():
-                if shares[name] != 0:
+                if shares[name].any():
                     np.multiply(picture[rows], shares[name], out=part)
                     out += part
 
         together(add, range(0, len(total), ROWS_AT_ONCE))
         top, spread = self.part_of or (0, self.spread)
         # Spreading is linear: the groups' light is added before, and spread once.
-        if spread is not None and (field := np.einsum("hwgc,g->hwc", spread, traced)).any():
+        if spread is not None and (field := np.einsum("hwgc,gc->hwc", spread, traced)).any():
             total += spread_over(field, self._seen, top)
         return total
+
+
+def rgb_of(level: Level) -> NDArray[np.float32]:
+    """A level as three factors (3,)."""
+    return np.broadcast_to(np.asarray(level, np.float32), (3,))

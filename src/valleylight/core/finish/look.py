@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import lru_cache
 
 import numpy as np
@@ -9,7 +10,7 @@ from numpy.typing import NDArray
 
 from valleylight.core.colour.rgb import srgb_encode
 from valleylight.core.errors import InputError
-from valleylight.core.film.film import Film
+from valleylight.core.film.film import Film, Level
 from valleylight.core.finish import kernels
 from valleylight.core.finish.seen import seen_of
 from valleylight.core.project.description import Look
@@ -21,7 +22,7 @@ from valleylight.core.treatments.seen import NOTHING_SEEN, Seen
 def apply(
     film_or_array: Film | NDArray[np.floating],
     look: Look,
-    levels: dict[str, float] | None = None,
+    levels: Mapping[str, Level] | None = None,
     saturation_cd_m2: float | None = None,
     seen: Seen | None = None,
 ) -> NDArray[np.uint8]:

@@ -7,6 +7,7 @@ to each kind of source and one on by the cosine, as every surface of a picture d
 from __future__ import annotations
 
 import os
+from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
@@ -15,6 +16,7 @@ from numpy.typing import NDArray
 
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.film import columns
+from valleylight.core.film.film import Level, rgb_of
 from valleylight.core.jit.compiled import kernel
 from valleylight.core.jit.held import held
 from valleylight.core.measure.shadow import lifted
@@ -52,14 +54,14 @@ class Incident:
     rgb_lx: NDArray[np.float64]
     group_names: tuple[str, ...]
 
-    def lux(self, levels: dict[str, float]) -> NDArray[np.float64]:
+    def lux(self, levels: Mapping[str, Level]) -> NDArray[np.float64]:
         """Illuminance in lx (N,) under levels of the groups (1 where not named)."""
         return self.rgb(levels) @ LUMINANCE
 
-    def rgb(self, levels: dict[str, float]) -> NDArray[np.float64]:
+    def rgb(self, levels: Mapping[str, Level]) -> NDArray[np.float64]:
         """Illuminance as RGB (N, 3) in lx under levels of the groups."""
-        weights = np.array([levels.get(name, 1.0) for name in self.group_names])
-        return np.einsum("ngc,g->nc", self.rgb_lx, weights)
+        weights = np.array([rgb_of(levels.get(name, 1.0)) for name in self.group_names]).reshape(-1, 3)
+        return np.einsum("ngc,gc->nc", self.rgb_lx, weights)
 
 
 @kernel

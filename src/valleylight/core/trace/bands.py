@@ -10,6 +10,7 @@ from pathlib import Path
 
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.exr import BandWriter, channels_of
+from valleylight.core.finish.balance import balance_of
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.captions import caption_of
 from valleylight.core.trace.arrays import layout
@@ -51,7 +52,7 @@ def render_to_exr(
                 remove_noise(film, clean)
             kept = slice(top - low, min(top + band, height) - low)
             channels, entries = channels_of(
-                film, occasion.light_levels(), caption_of(project.description, view, occasion)
+                film, balance_of(occasion).gains(film), caption_of(project.description, view, occasion)
             )
             file.add({name: c[kept] for name, c in channels.items()}, entries)
             done = min(top + band, height)

@@ -14,6 +14,7 @@ from valleylight.core.project.description import Occasion, View
 from valleylight.core.trace.arrays.camera import lens_of, project_direction
 from valleylight.core.trace.integrator import path
 from valleylight.core.trace.intersect import rays
+from valleylight.core.trace.scene.colours import light_colours
 from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.quality import TRUE, Quality
 from valleylight.core.trace.tiles import Tile, noisy_tiles, tiles, tiles_in
@@ -28,6 +29,7 @@ def new_film(scene: RenderScene, view: View, occasion: Occasion, width: int, hei
     film = Film.empty(width, height, scene.group_names, masks)
     film.settings["saturation_cd_m2"] = saturation_luminance(view.lens_for(occasion.key))
     film.settings["origin_m"] = scene.origin.tolist()
+    film.settings["light_colours"] = light_colours(scene.group_names, scene.daylight, scene.lamps, scene.materials)
     film.settings["lens"] = lens_of(view, scene.camera)
     if scene.daylight.sun_up:
         film.settings["sun_at"] = project_direction(scene.camera, scene.daylight.direction)

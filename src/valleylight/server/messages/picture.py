@@ -36,6 +36,13 @@ class Legend(BaseModel):
     steps: list[tuple[float, str]] = Field(description="Values and their colours, rising")
 
 
+class LightShown(BaseModel):
+    """A light of a picture."""
+
+    kelvin: float | None = Field(description="The colour temperature it was traced with, where it has one")
+    colour: str = Field(description="The colour it is shown in, as #rrggbb, at full brightness")
+
+
 class LiveHeader(BaseModel):
     """Goes before a picture, which follows as JPEG in the same frame."""
 
@@ -62,6 +69,7 @@ class LiveHeader(BaseModel):
     true_to_place: bool
     groups: list[str]
     shares: dict[str, float] = Field(description="Share of the picture's light that each group gives, 0 to 1")
+    lights: dict[str, LightShown] = Field({}, description="The lights of the picture, by name")
     histogram: Histogram | None
     mode: PictureMode
     legend: Legend | None = Field(description="The scale of a false-colour picture")

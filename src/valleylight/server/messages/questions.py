@@ -69,11 +69,36 @@ class MarkLimit(Question):
 
 
 class Finish(Question):
-    """A kept film under a look and light levels, as PNG."""
+    """A kept film under a look, light levels and colours of light, as PNG or, for looking at, as JPEG."""
 
     film: str
     look: Look
     levels: dict[str, float]
+    colours: dict[str, float] = {}
+    jpeg: bool = False
+
+
+class LightsOfFilm(Question):
+    """The lights of a kept film: what each gives at level 1, and its colour."""
+
+    film: str
+
+
+class Kept(Message):
+    """A kept film with the look, levels and colours that it is shown with."""
+
+    film: str
+    look: Look
+    levels: dict[str, float]
+    colours: dict[str, float]
+
+
+class Between(Question):
+    """The picture at a share of the way from one kept film to another, under the look of the nearer, as JPEG."""
+
+    first: Kept
+    second: Kept
+    share: float
 
 
 class Export(Question):
@@ -82,6 +107,7 @@ class Export(Question):
     film: str
     look: Look
     levels: dict[str, float]
+    colours: dict[str, float] = {}
     form: Form
     size: tuple[int, int]
     dpi: float
@@ -325,7 +351,7 @@ class Glimpse(OfProject):
 
 
 AnyQuestion = (
-    KeepLive | Meter | TryLooks | MarkLimit | Finish | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
+    KeepLive | Meter | TryLooks | MarkLimit | Finish | LightsOfFilm | Between | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
     | Plan | Section | LensSection | LensStanding | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
     | Horizon | FindHours | SunHours | LeafShadow | Glimpse
 )  # fmt: skip

@@ -30,7 +30,7 @@ def _by_step(project: Project, view_key: str, occasion_key: str) -> dict[Step, A
     return {
         "stage": (project.stage, [p.model_copy(update={"name": ""}) for p in project.placements]),
         "daylight": (project.site, occasion.when, occasion.sun, occasion.sky),
-        "fixtures": (project.kinds, project.fixtures, occasion.levels),
+        "fixtures": (project.kinds, project.fixtures, occasion.levels, occasion.surfaces_stops, occasion.colours),
         "air": (sorted(project.hidden_at(occasion)), occasion.air),
         "lens": (place, view.lens_for(occasion_key)),
         "finish": project.look_for(view, occasion).treatments,

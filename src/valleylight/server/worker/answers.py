@@ -9,12 +9,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.colour.rgb import srgb_encode
+from valleylight.core.colour.rgb import LUMINANCE, srgb_encode
 from valleylight.core.errors import InputError
 from valleylight.core.film.exports import write_pages
 from valleylight.core.film.exr import read_exr
-from valleylight.core.film.film import Film
+from valleylight.core.film.film import Film, rgb_of
 from valleylight.core.film.png import png
+from valleylight.core.finish.balance import Balance
+from valleylight.core.finish.between import Side, between
 from valleylight.core.finish.look import apply, apply_linear
 from valleylight.core.finish.seen import seen_of
 from valleylight.core.measure import direct, outline, pick, plan
@@ -36,6 +38,7 @@ from valleylight.server.worker import (
     thing_answers,
 )
 from valleylight.server.worker.desk import Desk
+from valleylight.server.worker.told import jpeg, lights_of
 
 Picture = NDArray[np.float32]
 _films: OrderedDict[str, Film] = OrderedDict()
@@ -68,10 +71,11 @@ def _export(asked: q.Export, desk: Desk) -> int:
         made = apply_linear(linear, asked.look, white, seen)
         return np.asarray(srgb_encode(np.clip(made, 0, 1)), np.float32)
 
-    pages = [("picture", codes(film.balanced(asked.levels)))]
+    gains = Balance(asked.levels, asked.colours).gains(film)
+    pages = [("picture", codes(film.balanced(gains)))]
     if asked.form == "layers":
         for name, picture in film.groups.items():
-            pages.append((name, codes(picture * np.float32(asked.levels.get(name, 1.0)))))
+            pages.append((name, codes(picture * rgb_of(gains[name]))))
     path = desk.files.scratch / asked.name
     write_pages(pages, path, asked.form, asked.caption, asked.size, asked.dpi)
     return path.stat().st_size
@@ -79,7 +83,28 @@ def _export(asked: q.Export, desk: Desk) -> int:
 
 def _finish(asked: q.Finish, desk: Desk) -> bytes:
     film = _film(asked.film, desk)
-    return png(apply(film, asked.look, asked.levels, seen=seen_of(film, asked.look, desk.files.read)), effort=3)
+    gains = Balance(asked.levels, asked.colours).gains(film)
+    picture = apply(film, asked.look, gains, seen=seen_of(film, asked.look, desk.files.read))
+    return jpeg(picture, 92) if asked.jpeg else png(picture, effort=3)
+
+
+def _lights(asked: q.LightsOfFilm, desk: Desk) -> list[dict[str, Any]]:
+    film = _film(asked.film, desk)
+    told = lights_of(film, {})
+    luminance = {name: float((p @ LUMINANCE.astype(np.float32)).mean()) for name, p in film.groups.items()}
+    return [{"name": name, "cd_m2": luminance[name], **told[name]} for name in film.group_names]
+
+
+def _between(asked: q.Between, desk: Desk) -> bytes:
+    sides = []
+    for kept in (asked.first, asked.second):
+        film = _film(kept.film, desk)
+        white = float(film.settings.get("saturation_cd_m2", 1.0))
+        sides.append(Side(film, Balance(kept.levels, kept.colours).gains(film), white))
+    linear, white = between(sides[0], sides[1], asked.share)
+    look = (asked.first if asked.share < 0.5 else asked.second).look
+    seen = seen_of(sides[0].film, look, desk.files.read)
+    return jpeg(apply(linear, look, saturation_cd_m2=white, seen=seen), 92)
 
 
 def _portrait(asked: q.Portrait, desk: Desk) -> float:
@@ -226,7 +251,7 @@ def _pick(asked: q.Pick, desk: Desk) -> dict[str, Any] | None:
 
 
 ANSWERS: dict[type[q.Question], Any] = {
-    q.Finish: _finish, q.Export: _export, q.Portrait: _portrait,
+    q.Finish: _finish, q.LightsOfFilm: _lights, q.Between: _between, q.Export: _export, q.Portrait: _portrait,
     q.StageFigures: _stage, q.Objects: _objects, q.Mesh: _mesh, q.Plan: _plan, q.Section: _section, q.Ceilings: _ceilings,
     q.Illuminance: _illuminance, q.Pick: _pick, q.AirOffers: _air,
     **measured.ANSWERS, **daylight_answers.ANSWERS, **leaf_answers.ANSWERS, **lens_answers.ANSWERS, **surface_answers.ANSWERS, **thing_answers.ANSWERS,

@@ -7,7 +7,7 @@ for the hand in motion: at rest the whole sum is cleaned again.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +16,7 @@ from PIL import Image
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.film.blocks import block_means
 from valleylight.core.film.denoise import clean_picture
-from valleylight.core.film.film import Film
+from valleylight.core.film.film import Film, Level, rgb_of
 
 Picture = NDArray[np.float32]
 #: Shares of groups are found at so many times less width and height.
@@ -27,20 +27,20 @@ class CleanedFilm:
     """A film at a number of samples and some levels, without noise."""
 
     def __init__(
-        self, film: Film, levels: dict[str, float], quality: str, stop: Callable[[], bool] | None = None
+        self, film: Film, levels: Mapping[str, Level], quality: str, stop: Callable[[], bool] | None = None
     ) -> None:
         """Raises StoppedError once `stop` says so."""
         self._film, self._samples = film, film.samples
         self._colour, self._normal = film.guides
         self._raw = film.groups
-        self.levels = {name: levels.get(name, 1.0) for name in film.group_names}
+        self.levels: dict[str, Level] = {name: levels.get(name, 1.0) for name in film.group_names}
         self._base = clean_picture(_sum(self._raw, self.levels), self._colour, self._normal, quality, stop)
         self._base_levels = dict(self.levels)
         self._shares: dict[str, Picture] = {}
         self._small: tuple[Picture, Picture, Picture] | None = None
         self.picture = self._base
-        #: Mean luminance of each group at level 1, cd/m2.
-        self.means = {name: float((p @ LUMINANCE.astype(np.float32)).mean()) for name, p in self._raw.items()}
+        #: Mean of each group (3,) at level 1, cd/m2.
+        self.means = {name: p.mean((0, 1)).astype(float) for name, p in self._raw.items()}
 
     def is_of(self, film: Film | None) -> bool:
         """Whether it still is that film: no pass was added since."""
@@ -55,14 +55,14 @@ class CleanedFilm:
         """The picture is the sum as it was cleaned."""
         return self.levels == self._base_levels
 
-    def at(self, levels: dict[str, float]) -> Picture:
+    def at(self, levels: Mapping[str, Level]) -> Picture:
         """The picture at other levels (H x W x 3, cd/m2)."""
         wanted = {name: levels.get(name, 1.0) for name in self.levels}
         if wanted != self.levels:
-            changed = {n: wanted[n] - old for n, old in self._base_levels.items() if wanted[n] != old}
+            changed = {n: rgb_of(wanted[n]) - rgb_of(old) for n, old in self._base_levels.items() if wanted[n] != old}
             picture = self._base
             for name, by in changed.items():
-                picture = picture + np.float32(by) * self._group(name)
+                picture = picture + by * self._group(name)
             self.picture, self.levels = np.maximum(picture, 0), wanted
         return self.picture
 
@@ -77,7 +77,7 @@ class CleanedFilm:
 
     def shares(self) -> dict[str, float]:
         """Share of the light that each group gives at the levels held, 0 to 1."""
-        given = {name: self.levels[name] * mean for name, mean in self.means.items()}
+        given = {name: float(rgb_of(self.levels[name]) * mean @ LUMINANCE) for name, mean in self.means.items()}
         total = sum(given.values())
         return {name: round(value / total, 6) if total > 0 else 0.0 for name, value in given.items()}
 
@@ -87,7 +87,7 @@ class CleanedFilm:
             raw = self._raw[name]
             if not raw.any():
                 self._shares[name] = raw
-            elif self._base_levels[name] <= 0:  # the kept picture knows nothing of it
+            elif not rgb_of(self._base_levels[name]).min() > 0:  # the kept picture knows nothing of it
                 self._shares[name] = clean_picture(raw, self._colour, self._normal, "fast", stop)
             else:
                 if self._small is None:
@@ -95,21 +95,21 @@ class CleanedFilm:
                     self._small = (small[0], small[1], small[2])
                 whole, colour, normal = self._small
                 part = clean_picture(block_means(raw, REDUCED), colour, normal, "fast", stop)
-                most = 1.0 / self._base_levels[name]
+                most = 1.0 / rgb_of(self._base_levels[name])
                 least = np.float32(1e-3 * float(whole.mean()) + 1e-12)
                 share: Picture = np.clip(part / np.maximum(whole, least), 0, most).astype(np.float32)
                 self._shares[name] = self._base * _enlarged(share, raw.shape[1], raw.shape[0])
         return self._shares[name]
 
 
-def _sum(groups: dict[str, Picture], levels: dict[str, float]) -> Picture:
+def _sum(groups: dict[str, Picture], levels: Mapping[str, Level]) -> Picture:
     """The linear picture: the groups added at their levels."""
     total = np.zeros_like(next(iter(groups.values())))
     for name, picture in groups.items():
-        level = np.float32(levels[name])
-        if level == 1:
+        level = rgb_of(levels[name])
+        if (level == 1).all():
             total += picture
-        elif level != 0:
+        elif level.any():
             total += level * picture
     return total
 

@@ -16,6 +16,7 @@ from PIL import Image
 from valleylight.core.colour.temperature import rgb_to_kelvin
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.film.denoise import clean_picture
+from valleylight.core.finish.balance import balance_of
 from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.finish.look import apply
 from valleylight.core.finish.seen import seen_of
@@ -156,7 +157,7 @@ def _glimpse(asked: q.Glimpse, desk: Desk) -> bytes:
     film = new_film(scene, view, moved, *size)
     with ThreadPoolExecutor(2) as pool:
         trace(scene, film, 0, GLIMPSE_SAMPLES, pool)
-    linear = clean_picture(film.balanced(moved.light_levels()), *film.guides, "fast")
+    linear = clean_picture(film.balanced(balance_of(moved).gains(film)), *film.guides, "fast")
     white = saturation_luminance(view.lens_for(occasion.key))
     out = io.BytesIO()
     look = description.look_for(view, moved)

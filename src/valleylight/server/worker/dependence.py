@@ -59,7 +59,7 @@ def scene_key(project: Project, view: View, occasion: Occasion) -> str:
         project.site, project.stage, *standing(project), project.kinds, project.fixtures,
         view.model_copy(update={"lens_at": {}, "look_at": {}, "lens": Lens(), "name": "", "key": "x"}),
         lens.f_number if view.focus_m is not None else 0,
-        occasion.model_copy(update={"levels": {}, "name": "", "key": "x", "sun": occasion.sun.model_copy(update={"level_stops": 0.0}),
+        occasion.model_copy(update={"levels": {}, "colours": {}, "surfaces_stops": 0.0, "name": "", "key": "x", "sun": occasion.sun.model_copy(update={"level_stops": 0.0}),
                                     "sky": sky}),
         shut, needs_masks(project.look_for(view, occasion)),
     )  # fmt: skip

@@ -11,7 +11,8 @@ from typing import Any
 
 from valleylight.core.errors import InputError, StoppedError
 from valleylight.core.film.denoise import remove_noise
-from valleylight.core.film.film import Film
+from valleylight.core.film.film import Film, Level
+from valleylight.core.finish.balance import balance_of
 from valleylight.core.finish.exposure import ev100, saturation_luminance
 from valleylight.core.finish.look import apply
 from valleylight.core.finish.seen import needs_masks, seen_of
@@ -35,7 +36,7 @@ from valleylight.server.worker.dependence import blur_of, scene_key, traced_for,
 from valleylight.server.worker.pace import FIRST_WIDTH, Pace
 from valleylight.server.worker.plates import keep_picture
 from valleylight.server.worker.reading import Reading
-from valleylight.server.worker.told import jpeg, told_of
+from valleylight.server.worker.told import jpeg, lights_of, told_of
 
 log = logs.log()
 
@@ -97,7 +98,7 @@ class LivePicture:
         self._asked = 0.0
         self._cleaned: CleanedFilm | None = None
         #: The film last shown, with its project, view and occasion, scene, lens and levels.
-        self._shown: tuple[tuple[str, str, str], Film, RenderScene, Lens, dict[str, float]] | None = None
+        self._shown: tuple[tuple[str, str, str], Film, RenderScene, Lens, dict[str, Level]] | None = None
 
     @property
     def has_work(self) -> bool:
@@ -341,9 +342,9 @@ class LivePicture:
         occasion = wanted.occasion
         project: Project = wanted.project.description
         lens = view.lens_for(occasion.key)
-        self._shown = (wanted.shows, film, scene, lens, occasion.light_levels())
+        levels = balance_of(occasion).gains(film)
+        self._shown = (wanted.shows, film, scene, lens, levels)
         film.settings["blur"] = blur_of(view, occasion)
-        levels = occasion.light_levels()
         if wanted.wish.alone:
             levels = {g: levels.get(g, 1.0) if g == wanted.wish.alone else 0.0 for g in film.group_names}
         will_do = self._cleaned is not None and (
@@ -369,7 +370,7 @@ class LivePicture:
             picture = falsecolour.clipped(picture) if mode == "clipped" else picture
         told = told_of(film, linear, lens, occasion, scene.daylight)
         header = LiveHeader.model_validate({
-            "serial": wanted.wish.serial, "last": not self._plan, "shares": self._cleaned.shares(), "mode": mode,
+            "serial": wanted.wish.serial, "last": not self._plan, "shares": self._cleaned.shares(), "mode": mode, "lights": lights_of(film, levels),
             "legend": None if legend is None else {"unit": legend.unit, "steps": legend.legend}, **told,
         })  # fmt: skip
         self._send(LiveShown(slug=wanted.wish.slug, header=header, image=jpeg(picture, 92)))

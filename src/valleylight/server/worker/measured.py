@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict, replace
 from typing import Any
 
@@ -10,7 +11,7 @@ import numpy as np
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.colour.temperature import rgb_to_kelvin
 from valleylight.core.errors import InputError
-from valleylight.core.film.film import Film
+from valleylight.core.film.film import Film, Level, rgb_of
 from valleylight.core.finish.exposure import ev100, metered_ev100
 from valleylight.core.lamps.compile import flux_lm
 from valleylight.core.measure import aimed, area, goniometer, pick
@@ -29,7 +30,7 @@ SPOT_SAMPLES, AREA_SAMPLES = 1024, 96
 
 
 def spot(
-    film: Film, scene: RenderScene, lens: Lens, levels: dict[str, float], x: float, y: float, radius: float
+    film: Film, scene: RenderScene, lens: Lens, levels: Mapping[str, Level], x: float, y: float, radius: float
 ) -> dict[str, Any]:
     """A reading at (x, y), 0 to 1 from the left and the top, over a disc of a radius in picture widths."""
     width, height = film.size
@@ -46,8 +47,11 @@ def spot(
         found = incident(scene, np.array([met.point]), np.array([met.normal]), SPOT_SAMPLES)
         lux = float(found.lux(levels)[0])
         kelvin = _kelvin(found.rgb(levels)[0])
-        each = found.rgb_lx[0] @ LUMINANCE
-        by_group = {n: float(v) * levels.get(n, 1.0) for n, v in zip(found.group_names, each, strict=True) if v > 0}
+        each = [
+            float(rgb_of(levels.get(n, 1.0)) * v @ LUMINANCE)
+            for n, v in zip(found.group_names, found.rgb_lx[0], strict=True)
+        ]
+        by_group = {n: v for n, v in zip(found.group_names, each, strict=True) if v > 0}
     return {
         "luminance_cd_m2": mean, "least_cd_m2": float(luminances.min()), "greatest_cd_m2": float(luminances.max()),
         "stops": metered_ev100(mean) - ev100(lens) if mean > 0 else None, "kelvin": _kelvin(seen.mean(0)),

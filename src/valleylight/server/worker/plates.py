@@ -21,6 +21,7 @@ from valleylight.core.film.exr import write_exr
 from valleylight.core.film.film import Film
 from valleylight.core.film.png import png
 from valleylight.core.film.store import load_film, save_film
+from valleylight.core.finish.balance import balance_of
 from valleylight.core.finish.look import apply
 from valleylight.core.finish.seen import needs_masks, seen_of
 from valleylight.core.project.archive import LoadedProject
@@ -73,9 +74,10 @@ def keep_picture(files: FileStore, plate: PlateRow, film: Film, occasion: Occasi
     view = project.view(plate.view_key)
     caption = caption_of(project, view, occasion)
     look = project.look_for(view, occasion)
-    picture = png(apply(film, look, occasion.light_levels(), seen=seen_of(film, look, files.read)), caption)
+    gains = balance_of(occasion).gains(film)
+    picture = png(apply(film, look, gains, seen=seen_of(film, look, files.read)), caption)
     with tempfile.NamedTemporaryFile(dir=files.scratch, suffix=".exr") as partial:
-        write_exr(film, partial.name, occasion.light_levels(), caption)
+        write_exr(film, partial.name, gains, caption)
         linear = Path(partial.name).read_bytes()
     plate.picture, plate.film = files.keep(picture), files.keep(linear)
     remember_asset(plate.picture, "picture", len(picture), "")
@@ -292,7 +294,7 @@ class PlateMaker:
         self._send(JobChanged(job=m.job.id, status="running"))
 
     def _preview(self, m: _Making) -> None:
-        linear = m.film.balanced(m.occasion.light_levels())
+        linear = m.film.balanced(balance_of(m.occasion).gains(m.film))
         h, w = linear.shape[0] // 2 * 2, linear.shape[1] // 2 * 2
         small = linear[:h, :w].reshape(h // 2, 2, w // 2, 2, 3).mean((1, 3), dtype=np.float32)
         white = m.film.settings["saturation_cd_m2"]

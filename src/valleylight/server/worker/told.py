@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
 import numpy as np
 from PIL import Image
 
-from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.colour.rgb import LUMINANCE, srgb_encode
 from valleylight.core.colour.temperature import rgb_to_kelvin
-from valleylight.core.film.film import Film
+from valleylight.core.film.film import Film, Level, rgb_of
+from valleylight.core.finish.balance import colour_of, kelvin_of
 from valleylight.core.finish.exposure import ev100, metered_ev100, saturation_luminance
 from valleylight.core.lens.advice import advised
 from valleylight.core.project.description import Lens, Occasion
@@ -41,6 +43,16 @@ def told_of(film: Film, linear: np.ndarray[Any, Any], lens: Lens, occasion: Occa
         "true_to_place": occasion.sun.true_to_place, "groups": list(film.group_names),
         "histogram": histogram(luminance, saturation_luminance(lens)),
     }  # fmt: skip
+
+
+def lights_of(film: Film, gains: Mapping[str, Level]) -> dict[str, dict[str, Any]]:
+    """Of each light of a film: the colour temperature it was traced with, and the colour it is shown in, as a code."""
+    made = {}
+    for name in film.group_names:
+        shown = np.array(colour_of(film, name)) * rgb_of(gains.get(name, 1.0))
+        codes = np.round(255 * srgb_encode(np.clip(shown / max(float(shown.max()), 1e-9), 0, 1))).astype(int)
+        made[name] = {"kelvin": kelvin_of(film, name), "colour": "#" + "".join(f"{c:02x}" for c in codes)}
+    return made
 
 
 def histogram(luminance: np.ndarray[Any, Any], white_cd_m2: float) -> dict[str, Any]:

@@ -33,6 +33,7 @@ class _Saved:
     film: str
     look: Look
     levels: dict[str, float]
+    colours: dict[str, float]
     caption: Caption
     made: tuple[int, int]
     name: str
@@ -53,7 +54,7 @@ async def export_plates(slug: str, wanted: ExportWanted, here: Here) -> ExportMa
                 continue
             written.append(path)
             await here.worker.ask(q.Export(
-                film=plate.film, look=plate.look, levels=plate.levels, form=wanted.form, size=size, dpi=wanted.dpi,
+                film=plate.film, look=plate.look, levels=plate.levels, colours=plate.colours, form=wanted.form, size=size, dpi=wanted.dpi,
                 caption=plate.caption, name=path.name,
             ))  # fmt: skip
         names = [f"{plate.name}{suffix}" for plate in plates]
@@ -115,6 +116,6 @@ def _saved(plate: PlateRow, pattern: str, taken: set[str]) -> _Saved:
         "height": str(plate.height), "date": f"{occasion.when:%Y-%m-%d}", "number": str(plate.id),
     }  # fmt: skip
     return _Saved(
-        film=str(plate.film), look=project.look_for(view, occasion), levels=occasion.light_levels(),
+        film=str(plate.film), look=project.look_for(view, occasion), levels=occasion.light_levels(), colours=occasion.colours,
         caption=caption_of(project, view, occasion), made=(plate.width, plate.height), name=named(pattern, values, taken),
     )  # fmt: skip

@@ -24,7 +24,7 @@ from valleylight.server.store import storage, tables
 from valleylight.server.web.context import Here, described, with_database
 from valleylight.server.web.news import tell_job_soon
 from valleylight.server.web.plate_state import changed_steps
-from valleylight.server.web.schemas.plates import Finishing, Job, LivePlate, NewPlate, Plate, PlateAgain, PlateEstimate
+from valleylight.server.web.schemas.plates import BetweenWanted, Finishing, Job, LivePlate, NewPlate, Plate, PlateAgain, PlateEstimate, PlateLight
 from valleylight.server.store.tables import JobRow, PlateRow, ProjectRow, database
 
 router = APIRouter(prefix="/api", tags=["plates"])
@@ -44,7 +44,7 @@ def shown(plate: PlateRow, job: JobRow | None, now: Project) -> Plate:
         width=plate.width, height=plate.height, samples=plate.samples, ev100=plate.ev100, true_to_place=plate.true_to_place,
         seconds=plate.seconds, created=plate.created.isoformat() + "Z", ready=plate.picture is not None,
         changed=changed_steps(then, now, plate.view_key, plate.occasion_key),
-        look=then.look_for(view, occasion), levels=occasion.light_levels(),
+        look=then.look_for(view, occasion), levels=occasion.light_levels(), colours=occasion.colours,
         job=None if job is None else Job(
             id=job.id, status=job.status, samples_done=job.samples_done, message=job.message,
             seconds_spent=job.seconds_spent, seconds_left=job.seconds_left,
@@ -230,6 +230,58 @@ def _levels(plate: PlateRow) -> dict[str, float]:
 _KEPT = {"Cache-Control": "private, max-age=31536000, immutable"}
 
 
+@router.post("/plates/{plate_id}/finish", response_class=Response)
+async def finish_plate(plate_id: int, wanted: Finishing, here: Here) -> Response:
+    """The plate under another look and other light levels, as PNG. Nothing is stored."""
+    plate = await run_in_threadpool(_ready, plate_id)
+    for name, level in wanted.levels.items():
+        if not 0 <= level <= 1e6:
+            raise InputError(f"the level {level:g} is impossible", f"levels.{name}", "Choose 0 or more")
+    await run_in_threadpool(with_database(storage.tables_are_there), wanted.look)
+    levels = wanted.levels or await run_in_threadpool(_levels, plate)
+    jpeg = wanted.form == "jpeg"
+    image = await here.worker.ask(
+        q.Finish(film=str(plate.film), look=wanted.look, levels=levels, colours=wanted.colours, jpeg=jpeg)
+    )
+    return Response(image, media_type="image/jpeg" if jpeg else "image/png")
+
+
+@router.get("/plates/{plate_id}/lights")
+async def plate_lights(plate_id: int, here: Here) -> list[PlateLight]:
+    """The lights of a plate's film, each by itself."""
+    plate = await run_in_threadpool(_ready, plate_id)
+    lines = await here.worker.ask(q.LightsOfFilm(film=str(plate.film)))
+    return [PlateLight.model_validate(line) for line in lines]
+
+
+@router.post("/projects/{slug}/between", response_class=Response)
+async def between_plates(slug: str, wanted: BetweenWanted, here: Here) -> Response:
+    """The picture at a share of the way from one plate to another of the same view, as JPEG. Nothing is stored."""
+    first, second = await run_in_threadpool(_two, slug, wanted)
+    image = await here.worker.ask(q.Between(first=first, second=second, share=wanted.share))
+    return Response(image, media_type="image/jpeg")
+
+
+@with_database
+def _two(slug: str, wanted: BetweenWanted) -> tuple[q.Kept, q.Kept]:
+    row = storage.project_row(slug)
+    plates = [_ready(number) for number in (wanted.first, wanted.second)]
+    if any(plate.project.id != row.id for plate in plates):
+        raise NotFoundError("that plate belongs to another project", "first", "Choose plates of this project")
+    if plates[0].view_key != plates[1].view_key:
+        raise InputError("the plates are of two views", "second", "Choose plates of one view")
+    first, second = (_kept(plate) for plate in plates)
+    return first, second
+
+
+def _kept(plate: PlateRow) -> q.Kept:
+    project = storage.plate_description(plate.settings_id)
+    view, occasion = project.view(plate.view_key), project.occasion(plate.occasion_key)
+    return q.Kept(
+        film=str(plate.film), look=project.look_for(view, occasion), levels=occasion.light_levels(), colours=occasion.colours
+    )
+
+
 @router.get("/plates/{plate_id}/{form}", response_class=FileResponse)
 def plate_file(plate_id: int, form: Literal["picture.png", "linear.exr", "thumb.jpg"], here: Here) -> FileResponse:
     """The picture as PNG, the linear film as multi-layer EXR in cd/m2, or a small JPEG."""
@@ -251,16 +303,3 @@ def plate_file(plate_id: int, form: Literal["picture.png", "linear.exr", "thumb.
         small.save(partial, "JPEG", quality=90)
         partial.replace(thumb)
     return FileResponse(thumb, media_type="image/jpeg", headers=_KEPT)
-
-
-@router.post("/plates/{plate_id}/finish", response_class=Response)
-async def finish_plate(plate_id: int, wanted: Finishing, here: Here) -> Response:
-    """The plate under another look and other light levels, as PNG. Nothing is stored."""
-    plate = await run_in_threadpool(_ready, plate_id)
-    for name, level in wanted.levels.items():
-        if not 0 <= level <= 1e6:
-            raise InputError(f"the level {level:g} is impossible", f"levels.{name}", "Choose 0 or more")
-    await run_in_threadpool(with_database(storage.tables_are_there), wanted.look)
-    levels = wanted.levels or await run_in_threadpool(_levels, plate)
-    image = await here.worker.ask(q.Finish(film=str(plate.film), look=wanted.look, levels=levels))
-    return Response(image, media_type="image/png")

@@ -7,7 +7,7 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
-from valleylight.core.project.description import Look
+from valleylight.core.project.description import Kelvin, Look
 from valleylight.server.web.plate_state import Step
 from valleylight.server.web.schemas.asked import Asked
 
@@ -43,6 +43,7 @@ class Plate(BaseModel):
     changed: list[Step] = Field(description="Steps of work whose settings differ from what it was made from")
     look: Look
     levels: dict[str, float] = Field(description="Factor of each light group when it was made")
+    colours: dict[str, float] = Field(description="Colour temperatures that light groups were given")
     job: Job | None
 
 
@@ -75,7 +76,26 @@ class PlateEstimate(BaseModel):
 
 
 class Finishing(Asked):
-    """A look and light levels for a plate."""
+    """A look, light levels and colours of light for a plate."""
 
     look: Look
-    levels: dict[str, float] = Field(default_factory=dict)
+    levels: dict[str, float] = Field(default_factory=dict, description="Factors of light groups; none at all: its own")
+    colours: dict[str, Kelvin] = Field(default_factory=dict, description="Colour temperatures that groups are given")
+    form: Literal["png", "jpeg"] = "png"
+
+
+class PlateLight(BaseModel):
+    """A light of a plate's film."""
+
+    name: str
+    cd_m2: float = Field(description="Mean luminance it gives to the picture at level 1")
+    kelvin: float | None = Field(description="The colour temperature it was traced with, where it has one")
+    colour: str
+
+
+class BetweenWanted(Asked):
+    """Two plates of one view, and how far one is on the way from the first to the second."""
+
+    first: int
+    second: int
+    share: float = Field(ge=0, le=1)
