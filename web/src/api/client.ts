@@ -248,6 +248,21 @@ export const api = {
   makeAgain: (plate_id: number, quality?: Quality) =>
     post("/api/plates/{plate_id}/again", { params: { path: { plate_id } }, body: { quality } }),
   estimate: (slug: string) => get("/api/projects/{slug}/estimate", to(slug)),
+  plateLights: (plate_id: number) => get("/api/plates/{plate_id}/lights", { params: { path: { plate_id } } }),
+  /** A plate under a look, levels and colours of light. */
+  finishPlate: (plate_id: number, body: Schemas["Finishing"]) =>
+    post("/api/plates/{plate_id}/finish", {
+      params: { path: { plate_id } },
+      body,
+      parseAs: "blob",
+    }) as Promise<unknown> as Promise<Blob>,
+  /** The picture at a share of the way from one plate to another. */
+  between: (slug: string, body: Schemas["BetweenWanted"]) =>
+    post("/api/projects/{slug}/between", {
+      ...to(slug),
+      body,
+      parseAs: "blob",
+    }) as Promise<unknown> as Promise<Blob>,
   stopJob: (job_id: number) => post("/api/jobs/{job_id}/stop", { params: { path: { job_id } } }),
   resumeJob: (job_id: number) => post("/api/jobs/{job_id}/resume", { params: { path: { job_id } } }),
   plan: (slug: string, height_m: number) =>

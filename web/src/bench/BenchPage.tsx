@@ -32,6 +32,7 @@ import { Thread } from "./Thread";
 import { useAddress } from "./useAddress";
 import { useHands, useLive, useProject } from "./useBench";
 import { useWalk } from "./useWalk";
+import { useBalancing } from "../balance/useBalancing";
 import { useLensPointer } from "../lens/useLensPointer";
 import { classesOf } from "../ui/classes";
 import styles from "./BenchPage.module.css";
@@ -127,6 +128,8 @@ export function BenchPage() {
 
   const finishing = useFinishPointer(bench);
   const lensing = useLensPointer(bench);
+  const balancing = useBalancing(slug, shown ?? null);
+  const ofView = useMemo(() => plates.filter((p) => p.view === viewKey && p.ready), [plates, viewKey]);
 
   const makePlate = useCallback(async () => {
     if (await make(viewKey, occasionKey, desk.quality)) goTo({ sheet: "picture" });
@@ -281,6 +284,7 @@ export function BenchPage() {
                 }
                 drop={step === "stage" && !shown ? dropped : undefined}
                 walk={step === "lens" && !shown && !desk.cropping ? walk : undefined}
+                instead={balancing.url}
                 saves={{ slug, plates: ready }}
                 setEv={(ev) => hands.lens("Exposure", lensForEv(lensOf(view, occasion.key), ev), true)}
               />
@@ -318,6 +322,8 @@ export function BenchPage() {
               finishing,
               faces,
               lensing,
+              balancing,
+              ofView,
             }}
             plate={shown ?? null}
             tab={daylightTab}

@@ -45,6 +45,8 @@ interface Props {
   beside?: React.ReactNode;
   /** The project and its plates, to be saved. */
   saves: { slug: string; plates: Plate[] };
+  /** A picture that stands in for what is looked at while its lights are tried. */
+  instead?: string | null;
   /** Set the lens to an exposure value. */
   setEv?: (ev100: number) => void;
 }
@@ -57,7 +59,7 @@ export function Easel(props: Props) {
   const [split, setSplit] = useState(50);
   const [cross, setCross] = useState<[number, number] | null>(null);
   const frame = useRef<HTMLDivElement>(null);
-  const source = shown ? api.picture(shown.id) : live.url;
+  const source = props.instead ?? (shown ? api.picture(shown.id) : live.url);
   const preview = !shown && making?.job ? live.previews[making.job.id] : undefined;
   const header = live.header;
   const acts = !comparing && (point || walk);

@@ -5,12 +5,13 @@ import { Finish } from "../finish/Finish";
 import type { FinishPointer } from "../finish/useFinishPointer";
 import { Fixtures } from "../fixtures/Fixtures";
 import type { useFixturePointer } from "../fixtures/useFixturePointer";
+import { Balance } from "../balance/Balance";
+import type { Balancing } from "../balance/useBalancing";
 import { AirInstrument } from "../instruments/AirInstrument";
 import { StageInstrument } from "../instruments/StageInstrument";
 import { LensInstrument } from "../lens/LensInstrument";
 import type { LensPointer } from "../lens/useLensPointer";
 import { MeterCard } from "../meter/MeterCard";
-import { Balance } from "./Balance";
 import type { Desk } from "./desk";
 import type { Step } from "./steps";
 import type { useAddress } from "./useAddress";
@@ -36,6 +37,9 @@ interface Props {
   finishing: FinishPointer;
   faces: ReturnType<typeof useFaces>;
   lensing: LensPointer;
+  balancing: Balancing;
+  /** Plates of this view, of all occasions. */
+  ofView: Plate[];
   duplicate: () => void;
   makeSeries: (hours: string[]) => void;
 }
@@ -70,7 +74,22 @@ export function Instrument(props: Props) {
         close={() => put({ metering: false })}
       />
     );
-  if (desk.balancing) return <Balance project={project} occasion={occasion} hands={hands} live={live} />;
+  if (desk.balancing)
+    return (
+      <Balance
+        {...{
+          project,
+          occasion,
+          hands,
+          live,
+          balancing: props.balancing,
+          plate: props.plate,
+          alone: desk.alone,
+        }}
+        plates={props.ofView}
+        setAlone={(alone) => put({ alone })}
+      />
+    );
   switch (step) {
     case "stage":
       return (
