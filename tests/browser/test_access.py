@@ -104,7 +104,7 @@ def test_what_has_the_focus_shows_it(page):
             const e = document.activeElement;
             if (e === document.body) return null;
             const own = getComputedStyle(e);
-            const frame = e.classList.contains("Easel_compare") ? getComputedStyle(e.closest(".Easel_frame")) : own;
+            const frame = e.classList.contains("Comparison_compare") ? getComputedStyle(e.closest(".Comparison_area")) : own;
             return [e.outerHTML.slice(0, 120), parseFloat(frame.outlineWidth), frame.outlineStyle];
         }""")
         if shown is None:

@@ -87,7 +87,8 @@ def test_a_band_is_pulled_and_a_colour_typed(page):
 
 def test_a_plate_is_balanced_from_its_film_and_kept_as_levels(page):
     number = made_in(page)
-    open_bench(page, f"{NIGHT}&plate={number}")
+    page.goto(f"{NIGHT}&plate={number}")
+    expect(page.get_by_test_id("picture-state")).to_contain_text("sketch")
     page.keyboard.press("b")
     expect(page.get_by_text("Of this plate, from its own film.")).to_be_visible()
     expect(row(page, "Pendants")).to_be_visible()

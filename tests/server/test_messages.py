@@ -29,7 +29,7 @@ ASKED = [
 
 def test_every_question_has_its_answer():
     """The live picture itself answers what is asked of it."""
-    live = {q.Meter, q.KeepLive, q.TryLooks, q.MarkLimit}
+    live = {q.Meter, q.KeepLive, q.TryLooks, q.MarkLimit, q.LiveScopes}
     assert set(get_args(q.AnyQuestion)) - live == set(answers.ANSWERS)
     every = {c for c in vars(q).values() if isinstance(c, type) and issubclass(c, q.Question)} - {
         q.Question,
@@ -41,7 +41,7 @@ def test_every_question_has_its_answer():
 def test_what_a_page_asks_by_itself_is_patient():
     assert {c.__name__ for c in get_args(q.AnyQuestion) if c.patient} == {
         "SurfaceSample", "MaterialSample", "SkyOfCatalogue", "Portrait", "StageFigures", "Surfaces", "Horizon", "SkyMeter",
-        "Readings", "ThingPicture", "OwnPicture", "Things", "TryLooks", "MarkLimit",
+        "Readings", "ThingPicture", "OwnPicture", "Things", "TryLooks", "MarkLimit", "LensSection", "LensStanding", "LiveScopes",
     }  # fmt: skip
 
 

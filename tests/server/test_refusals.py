@@ -22,13 +22,13 @@ DOCUMENT = create_app(Settings(database_url="mysql://none/none")).openapi()
 #: What stands for a part of a path when it is there, and when it is not.
 THERE = {
     "slug": "small-room", "view": "inside", "occasion": "noon", "fixture": "a", "suffix": "exr", "key": "calm", "side": "wall",
-    "form": "picture.png", "family": "stool",
+    "form": "picture.png", "family": "stool", "reading": "grey",
 }  # fmt: skip
 MISSING = {
     "slug": "no-such-project", "view": "no-such-view", "occasion": "no-such-occasion", "fixture": "no-such-fixture",
     "key": "no-such-key", "sha256": "0" * 64, "asset": "0" * 64, "plate_id": "999999", "job_id": "999999", "version": "0",
     "name": "no-such-name", "suffix": "gif", "side": "ceiling", "form": "picture.gif", "family": "throne",
-    "number": "999999", "ticket": "no-such-ticket", "file": "no-such-file",
+    "number": "999999", "reading": "purple", "ticket": "no-such-ticket", "file": "no-such-file",
 }  # fmt: skip
 WORDS_OF_LIBRARIES = re.compile(
     r"pydantic|Input should|Traceback|peewee|sqlalchemy|JSONDecode|/site-packages/|NoneType", re.I

@@ -64,7 +64,11 @@ describe("what a light is set to", () => {
       expect(settingOf({ ...occasion, ...patch } as Occasion, name).stops).toBe(
         { sun: 1, sky: null, backdrop: 2, surfaces: null, Ceiling: null, Pendants: 1 }[name],
       );
-    expect(withSettings(occasion, { Ceiling: { stops: -1, kelvin: 2700 } })).toEqual({});
+    // A draft that holds it already is still to be kept.
+    expect(withSettings(occasion, { Ceiling: { stops: -1, kelvin: 2700 } })).toEqual({
+      levels: occasion.levels,
+      colours: occasion.colours,
+    });
   });
 
   it("goes to the server as factors, and comes from a plate as they were", () => {

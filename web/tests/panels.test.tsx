@@ -27,11 +27,11 @@ function hands() {
 }
 
 beforeEach(() => queries.clear());
-const { commit: ownCommit } = useStore.getState();
+const { commit: ownCommit, load: ownLoad } = useStore.getState();
 afterEach(() => {
   cleanup();
   vi.restoreAllMocks();
-  useStore.setState({ commit: ownCommit, notices: [] });
+  useStore.setState({ commit: ownCommit, load: ownLoad, notices: [] });
 });
 
 describe("groups of fixtures", () => {
@@ -237,9 +237,20 @@ describe("the strip of plates", () => {
   const shown = (plates: Plate[], chosen: number | null = null) => {
     const commit = vi.fn().mockResolvedValue(true);
     useStore.setState({ commit });
-    const acts = { choose: vi.fn(), keep: vi.fn() };
+    const acts = { choose: vi.fn(), keep: vi.fn(), together: vi.fn(), openCell: vi.fn() };
     const live = { url: "blob:1" } as never;
-    render(<PlateStrip live={live} plates={plates} chosen={chosen} other={null} label="Inside" {...acts} />);
+    vi.spyOn(api, "thinning").mockResolvedValue({ plates: [1, 2], rule: "The rule." });
+    render(
+      <PlateStrip
+        live={live}
+        plates={plates}
+        chosen={chosen}
+        others={[]}
+        label="Inside"
+        slug="room"
+        {...acts}
+      />,
+    );
     return { commit, ...acts };
   };
   const more = async (about: RegExp, item: string) => {
@@ -269,6 +280,36 @@ describe("the strip of plates", () => {
     expect(choose).toHaveBeenLastCalledWith(null);
     expect(commit).toHaveBeenLastCalledWith("Take plate away", [{ part: "plate", key: "3", value: null }]);
     await waitFor(() => expect(useStore.getState().notices.at(-1)?.text).toBe("Plate “Best” is taken away."));
+  });
+
+  it("stars, compares together by Shift, and brings settings back", async () => {
+    const load = vi.fn().mockResolvedValue(undefined);
+    useStore.setState({ load });
+    const { commit, together, choose, openCell } = shown([plate(3, null, "Best"), plate(4)]);
+    await more(/More: plate “Best”/, "Star");
+    expect(commit).toHaveBeenLastCalledWith("Star of a plate", [
+      { part: "plate", key: "3", at: ["starred"], value: true },
+    ]);
+    const user = userEvent.setup();
+    await user.keyboard("{Shift>}");
+    await user.click(screen.getByRole("button", { name: /^Best, Inside/ }));
+    await user.keyboard("{/Shift}");
+    expect(together).toHaveBeenLastCalledWith(3);
+    const back = vi
+      .spyOn(api, "settingsBack")
+      .mockResolvedValue({ view: "inside-2", occasion: "noon-2", project: {} as never });
+    await more(/More: plate “Best”/, "Its settings, over these");
+    await waitFor(() => expect(back).toHaveBeenLastCalledWith(3, false));
+    expect(openCell).not.toHaveBeenCalled();
+    await more(/More: plate “Best”/, "Its settings, as a view of their own");
+    await waitFor(() => expect(openCell).toHaveBeenLastCalledWith("inside-2", "noon-2"));
+    expect(choose).toHaveBeenLastCalledWith(null);
+    const thin = vi.spyOn(api, "thin").mockResolvedValue({} as never);
+    await more(/More: plate “Best”/, "Thin old plates (2)");
+    expect(thin).toHaveBeenCalledWith("room");
+    await waitFor(() =>
+      expect(useStore.getState().notices.at(-1)?.text).toBe("2 old plates are put away. The rule."),
+    );
   });
 
   it("says how the first one comes about", async () => {

@@ -38,6 +38,7 @@ export type TreatmentNumber = Schemas["TreatmentNumber"];
 export type CurveHandle = Schemas["CurveHandle"];
 export type Bend = Schemas["Bend"];
 export type Plate = Schemas["Plate"];
+export type ScopesRead = Schemas["ScopesRead"];
 export type Job = Schemas["Job"];
 export type ExportWanted = Schemas["ExportWanted"];
 export type Quality = Schemas["NewPlate"]["quality"];
@@ -248,6 +249,22 @@ export const api = {
   makeAgain: (plate_id: number, quality?: Quality) =>
     post("/api/plates/{plate_id}/again", { params: { path: { plate_id } }, body: { quality } }),
   estimate: (slug: string) => get("/api/projects/{slug}/estimate", to(slug)),
+  plateScopes: (plate_id: number) => get("/api/plates/{plate_id}/scopes", { params: { path: { plate_id } } }),
+  liveScopes: (slug: string, view: string, occasion: string) =>
+    post("/api/projects/{slug}/scopes", { ...to(slug), body: { view, occasion } }),
+  plateDifferences: (plate_id: number, other?: number) =>
+    get("/api/plates/{plate_id}/differences", { params: { path: { plate_id }, query: { other } } }),
+  settingsBack: (plate_id: number, as_new: boolean) =>
+    post("/api/plates/{plate_id}/settings", { params: { path: { plate_id } }, body: { as_new } }),
+  thinning: (slug: string) => get("/api/projects/{slug}/thinning", to(slug)),
+  thin: (slug: string) => post("/api/projects/{slug}/thinning", to(slug)),
+  printProfiles: () => get("/api/print-profiles"),
+  takePrintProfile: (file: File) =>
+    post("/api/print-profiles", { params: { query: { name: file.name } }, ...whole(file) }),
+  /** A plate seen otherwise, or as it prints. */
+  plateRead: (plate: number, reading: string) => `/api/plates/${plate}/read/${reading}`,
+  plateProof: (plate: number, sha256: string, paperWhite: boolean) =>
+    `/api/plates/${plate}/proof/${sha256}?paper_white=${paperWhite}`,
   plateLights: (plate_id: number) => get("/api/plates/{plate_id}/lights", { params: { path: { plate_id } } }),
   /** A plate under a look, levels and colours of light. */
   finishPlate: (plate_id: number, body: Schemas["Finishing"]) =>

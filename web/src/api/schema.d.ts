@@ -309,6 +309,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plates/{plate_id}/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate Differences
+         * @description What another plate of the project has otherwise than this one, or the project as it is now.
+         */
+        get: operations["plate_differences_api_plates__plate_id__differences_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plates/{plate_id}/finish": {
         parameters: {
             query?: never;
@@ -349,6 +369,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/plates/{plate_id}/proof/{sha256}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate Proof
+         * @description How a plate prints by an ICC profile, as JPEG.
+         */
+        get: operations["plate_proof_api_plates__plate_id__proof__sha256__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plates/{plate_id}/read/{reading}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate Read
+         * @description A plate without colour, by exposure zones, or as it is seen without one kind of cones, as JPEG.
+         */
+        get: operations["plate_read_api_plates__plate_id__read__reading__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plates/{plate_id}/scopes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plate Scopes
+         * @description Histogram, waveform, vectorscope and zones of a plate.
+         */
+        get: operations["plate_scopes_api_plates__plate_id__scopes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plates/{plate_id}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settings Back
+         * @description Bring back the settings a plate was made from, over those of now or beside them; one step of undo.
+         */
+        post: operations["settings_back_api_plates__plate_id__settings_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plates/{plate_id}/{form}": {
         parameters: {
             query?: never;
@@ -363,6 +463,30 @@ export interface paths {
         get: operations["plate_file_api_plates__plate_id___form__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/print-profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Print Profiles
+         * @description The profiles that were brought in.
+         */
+        get: operations["print_profiles_api_print_profiles_get"];
+        put?: never;
+        /**
+         * Take Profile
+         * @description Bring in the ICC profile of a printer and its paper, sent as the body.
+         */
+        post: operations["take_profile_api_print_profiles_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1312,6 +1436,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/scopes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Live Scopes
+         * @description The same of the live picture.
+         */
+        post: operations["live_scopes_api_projects__slug__scopes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/section": {
         parameters: {
             query?: never;
@@ -1531,6 +1675,30 @@ export interface paths {
          */
         put: operations["make_anew_api_projects__slug__things__key__made_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/thinning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Thinning
+         * @description The plates that would be put away, and by which rule.
+         */
+        get: operations["thinning_api_projects__slug__thinning_get"];
+        put?: never;
+        /**
+         * Thin
+         * @description Put old plates away by the rule; one step of undo.
+         */
+        post: operations["thin_api_projects__slug__thinning_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2576,6 +2744,17 @@ export interface components {
             type: "away";
         };
         /**
+         * BackWanted
+         * @description A plate's settings: over what is there now, or beside it as a view and an occasion of their own.
+         */
+        BackWanted: {
+            /**
+             * As New
+             * @default false
+             */
+            as_new: boolean;
+        };
+        /**
          * Bend
          * @description Where the handle of a curve is drawn to.
          */
@@ -3145,6 +3324,19 @@ export interface components {
              * @default 1
              */
             strength: number;
+        };
+        /**
+         * DifferenceTold
+         * @description One thing that is otherwise, in words, and the step of work at which it is set.
+         */
+        DifferenceTold: {
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "stage" | "daylight" | "fixtures" | "air" | "lens" | "finish";
+            /** Text */
+            text: string;
         };
         /** DoubtFound */
         DoubtFound: {
@@ -4632,6 +4824,11 @@ export interface components {
             ceiling: number | null;
             /** Floor */
             floor: number | null;
+            /**
+             * Ground Z
+             * @description Height of the ground under it, in the stage's own coordinates
+             */
+            ground_z: number | null;
             /** Left */
             left: number | null;
             /** Right */
@@ -4934,7 +5131,7 @@ export interface components {
              * Mode
              * @enum {string}
              */
-            mode: "picture" | "luminance" | "illuminance" | "clipped";
+            mode: "picture" | "luminance" | "illuminance" | "clipped" | "grey" | "zones" | "protan" | "deutan" | "tritan";
             /** Samples */
             samples: number;
             /**
@@ -5970,6 +6167,8 @@ export interface components {
              * @description As given by hand; empty where none was
              */
             name: string;
+            /** Note */
+            note: string;
             /** Occasion */
             occasion: string;
             /**
@@ -5989,6 +6188,11 @@ export interface components {
             samples: number;
             /** Seconds */
             seconds: number;
+            /**
+             * Starred
+             * @description Is never thinned
+             */
+            starred: boolean;
             /** True To Place */
             true_to_place: boolean;
             /** View */
@@ -6063,6 +6267,16 @@ export interface components {
              * @constant
              */
             type: "preview";
+        };
+        /**
+         * PrintProfile
+         * @description An ICC profile of a printer and its paper.
+         */
+        PrintProfile: {
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
         };
         /**
          * Problem
@@ -6608,6 +6822,66 @@ export interface components {
             surfaces_stops?: number | null;
         };
         /**
+         * ScopesRead
+         * @description Shares of the pixels of a finished picture; grids row by row, as counts from 0 to 255 by the square root of the share.
+         */
+        ScopesRead: {
+            /** Black */
+            black: number;
+            /** Blue */
+            blue: number[];
+            /**
+             * Cast
+             * @description What a grey-world check says of the mean
+             */
+            cast: string;
+            /** Green */
+            green: number[];
+            /** Luma */
+            luma: number[];
+            /** Mean Kelvin */
+            mean_kelvin: number | null;
+            /** Red */
+            red: number[];
+            /**
+             * Vectors
+             * @description Base64 of bytes, row by row: Cr upwards, Cb to the right
+             */
+            vectors: string;
+            /** Vectors Size */
+            vectors_size: number;
+            /**
+             * Waveform
+             * @description Base64 of bytes, row by row from white to black
+             */
+            waveform: string;
+            /**
+             * Waveform Size
+             * @description Rows and columns
+             */
+            waveform_size: [
+                number,
+                number
+            ];
+            /** White */
+            white: number;
+            /**
+             * Zones
+             * @description Shares of the eleven exposure zones, from black
+             */
+            zones: number[];
+        };
+        /**
+         * ScopesWanted
+         * @description The live picture of a view at an occasion.
+         */
+        ScopesWanted: {
+            /** Occasion */
+            occasion: string;
+            /** View */
+            view: string;
+        };
+        /**
          * SectionDrawing
          * @description The stage cut by an upright plane: segments as a0, z0, a1, z1; a is y where x is cut, else x.
          */
@@ -6631,6 +6905,17 @@ export interface components {
             place_m: number;
             /** Segments */
             segments: number[];
+        };
+        /**
+         * SettingsBack
+         * @description Where the settings are now, and the project with them.
+         */
+        SettingsBack: {
+            /** Occasion */
+            occasion: string;
+            project: components["schemas"]["ProjectState"];
+            /** View */
+            view: string;
         };
         /**
          * Shafts
@@ -6739,7 +7024,7 @@ export interface components {
              * @default picture
              * @enum {string}
              */
-            mode: "picture" | "luminance" | "illuminance" | "clipped";
+            mode: "picture" | "luminance" | "illuminance" | "clipped" | "grey" | "zones" | "protan" | "deutan" | "tritan";
             /** Occasion */
             occasion: string;
             /** Serial */
@@ -7917,6 +8202,19 @@ export interface components {
             turn_deg?: number | null;
         };
         /**
+         * Thinning
+         * @description The plates that the rule would put away, the oldest first.
+         */
+        Thinning: {
+            /** Plates */
+            plates: number[];
+            /**
+             * Rule
+             * @description The rule in words
+             */
+            rule: string;
+        };
+        /**
          * ToneCurve
          * @description Shoulder and toe, and the stops above white that still show detail.
          */
@@ -8974,6 +9272,48 @@ export interface operations {
             };
         };
     };
+    plate_differences_api_plates__plate_id__differences_get: {
+        parameters: {
+            query?: {
+                other?: number | null;
+            };
+            header?: never;
+            path: {
+                plate_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceTold"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     finish_plate_api_plates__plate_id__finish_post: {
         parameters: {
             query?: never;
@@ -9056,6 +9396,172 @@ export interface operations {
             };
         };
     };
+    plate_proof_api_plates__plate_id__proof__sha256__get: {
+        parameters: {
+            query?: {
+                paper_white?: boolean;
+            };
+            header?: never;
+            path: {
+                plate_id: number;
+                sha256: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plate_read_api_plates__plate_id__read__reading__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plate_id: number;
+                reading: "grey" | "zones" | "protan" | "deutan" | "tritan";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plate_scopes_api_plates__plate_id__scopes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plate_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScopesRead"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    settings_back_api_plates__plate_id__settings_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                plate_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsBack"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     plate_file_api_plates__plate_id___form__get: {
         parameters: {
             query?: never;
@@ -9074,6 +9580,85 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_profiles_api_print_profiles_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintProfile"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_profile_api_print_profiles_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintProfile"];
+                };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
             "4XX": {
@@ -11355,6 +11940,50 @@ export interface operations {
             };
         };
     };
+    live_scopes_api_projects__slug__scopes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScopesWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScopesRead"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     section_api_projects__slug__section_get: {
         parameters: {
             query: {
@@ -11841,6 +12470,88 @@ export interface operations {
                 "application/json": components["schemas"]["ThingMade"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    thinning_api_projects__slug__thinning_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Thinning"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    thin_api_projects__slug__thinning_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {

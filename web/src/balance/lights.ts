@@ -39,6 +39,7 @@ export function settingOf(occasion: Occasion, name: string): Setting {
 
 /** What of an occasion changes when lights are set. */
 export function withSettings(occasion: Occasion, settings: Record<string, Setting>): Partial<Occasion> {
+  // All that is named is in it: the occasion may be a draft that holds it already, and is still to be kept.
   const patch: Partial<Occasion> = {};
   const levels = { ...occasion.levels };
   const colours = { ...occasion.colours };
@@ -56,9 +57,8 @@ export function withSettings(occasion: Occasion, settings: Record<string, Settin
     if (kelvin === null) delete colours[name];
     else colours[name] = kelvin;
   }
-  if (JSON.stringify(levels) !== JSON.stringify(occasion.levels ?? {})) patch.levels = levels;
-  if (JSON.stringify(colours) !== JSON.stringify(occasion.colours ?? {})) patch.colours = colours;
-  return patch;
+  if (Object.keys(settings).some(isGroup)) patch.levels = levels;
+  return { ...patch, colours };
 }
 
 /** What the lights of a plate were set to when it was made. */

@@ -1,7 +1,8 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
 
-import { type Plate } from "../api/client";
+import { api, type Plate } from "../api/client";
+import { isReading } from "../judge/Judge";
 import { useFaces } from "../daylight/useFaces";
 import { Dayline } from "../instruments/Dayline";
 import { useFinishPointer } from "../finish/useFinishPointer";
@@ -39,6 +40,8 @@ import styles from "./BenchPage.module.css";
 
 const cls = classesOf(styles);
 
+/** Plates that are compared beside the two. */
+const MOST_MORE = 2;
 const StageView = lazy(() => import("../stageview/StageView"));
 /** The working screen: one large picture and the instruments around it. */
 export function BenchPage() {
@@ -129,6 +132,13 @@ export function BenchPage() {
   const finishing = useFinishPointer(bench);
   const lensing = useLensPointer(bench);
   const balancing = useBalancing(slug, shown ?? null);
+  /** A plate as it is looked at now: as it was made, read otherwise, or as it prints. */
+  const urlOf = (plate: Plate) =>
+    desk.proof
+      ? api.plateProof(plate.id, desk.proof.sha256, desk.proof.paperWhite)
+      : isReading(mode)
+        ? api.plateRead(plate.id, mode)
+        : api.picture(plate.id);
   const ofView = useMemo(() => plates.filter((p) => p.view === viewKey && p.ready), [plates, viewKey]);
 
   const makePlate = useCallback(async () => {
@@ -154,6 +164,7 @@ export function BenchPage() {
     l: () => act("next surround"),
     c: () => act({ turn: "comparing" }),
     b: () => act({ turn: "balancing" }),
+    j: () => act({ turn: "judging" }),
     p: () => void makePlate(),
     k: () => void keep(),
     m: () => act({ turn: "metering" }),
@@ -217,6 +228,7 @@ export function BenchPage() {
           toggles={[
             ["Balance", "B", desk.balancing, () => act({ turn: "balancing" })],
             ["Compare", "C", comparing, () => act({ turn: "comparing" })],
+            ["Judge", "J", desk.judging, () => act({ turn: "judging" })],
             ["Surround", "L", desk.surround > 0, () => act("next surround")],
             ["Keys", "?", desk.keys, () => put({ keys: true })],
           ]}
@@ -285,6 +297,8 @@ export function BenchPage() {
                 drop={step === "stage" && !shown ? dropped : undefined}
                 walk={step === "lens" && !shown && !desk.cropping ? walk : undefined}
                 instead={balancing.url}
+                more={ready.filter((p) => desk.more.includes(p.id))}
+                urlOf={urlOf}
                 saves={{ slug, plates: ready }}
                 setEv={(ev) => hands.lens("Exposure", lensForEv(lensOf(view, occasion.key), ev), true)}
               />
@@ -299,7 +313,17 @@ export function BenchPage() {
               plates={ready}
               keep={() => void keep()}
               chosen={shown ? chosen : null}
-              other={comparing ? (against?.id ?? null) : null}
+              others={comparing ? [against?.id ?? 0, ...desk.more] : []}
+              together={(id) =>
+                put({
+                  comparing: true,
+                  more: desk.more.includes(id)
+                    ? desk.more.filter((n) => n !== id)
+                    : [...desk.more, id].slice(-MOST_MORE),
+                })
+              }
+              slug={slug}
+              openCell={go}
               choose={choose}
               label={occasion.name}
             />
@@ -326,6 +350,7 @@ export function BenchPage() {
               ofView,
             }}
             plate={shown ?? null}
+            against={against ?? null}
             tab={daylightTab}
             go={goTo}
             duplicate={clipboard.duplicate}

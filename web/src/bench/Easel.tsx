@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 
-import { api, type Plate } from "../api/client";
+import type { Plate } from "../api/client";
+import { Comparison } from "../judge/Comparison";
 import { Legend, PictureModes } from "../meter/PictureModes";
 import { useStore } from "../state/store";
 import { clamp, clockText } from "../ui/format";
@@ -45,6 +46,10 @@ interface Props {
   beside?: React.ReactNode;
   /** The project and its plates, to be saved. */
   saves: { slug: string; plates: Plate[] };
+  /** Further plates that are compared. */
+  more: Plate[];
+  /** A plate as it is looked at now. */
+  urlOf: (plate: Plate) => string;
   /** A picture that stands in for what is looked at while its lights are tried. */
   instead?: string | null;
   /** Set the lens to an exposure value. */
@@ -56,10 +61,9 @@ export function Easel(props: Props) {
   const { live, shown, against, comparing, cannotCompare, making, label, point, drag, walk, modes, metered } =
     props;
   const { setEv, aspect, drop } = props;
-  const [split, setSplit] = useState(50);
   const [cross, setCross] = useState<[number, number] | null>(null);
   const frame = useRef<HTMLDivElement>(null);
-  const source = props.instead ?? (shown ? api.picture(shown.id) : live.url);
+  const source = props.instead ?? (shown ? props.urlOf(shown) : live.url);
   const preview = !shown && making?.job ? live.previews[making.job.id] : undefined;
   const header = live.header;
   const acts = !comparing && (point || walk);
@@ -163,7 +167,7 @@ export function Easel(props: Props) {
         }
         onBlur={() => setCross(null)}
       >
-        {source ? (
+        {source && comparing ? null : source ? (
           <img src={source} alt={shown ? `Plate: ${label}` : `Live picture: ${label}`} draggable={false} />
         ) : (
           <div className={cls("note")}>{live.error ?? "Working out the light…"}</div>
@@ -204,31 +208,23 @@ export function Easel(props: Props) {
           </div>
         )}
         {source && comparing && against && (
-          <>
-            <img
-              src={api.picture(against.id)}
-              alt={`Plate to compare with: ${label}`}
-              draggable={false}
-              style={{ clipPath: `inset(0 ${100 - split}% 0 0)` }}
-            />
-            <div className={cls("divider")} style={{ left: `${split}%` }} />
-            <span className={cls("side")} style={{ left: 8 }}>
-              {against.name || against.quality} of {clockText(against.created)}
-            </span>
-            <span className={cls("side")} style={{ right: 8 }}>
-              {shown ? `${shown.name || shown.quality} of ${clockText(shown.created)}` : "now"}
-            </span>
-            <input
-              className={cls("compare")}
-              type="range"
-              min={0}
-              max={100}
-              step={0.5}
-              value={split}
-              aria-label="Slider between the two pictures"
-              onChange={(e) => setSplit(Number(e.target.value))}
-            />
-          </>
+          <Comparison
+            aspect={shown ? shown.width / shown.height : aspect}
+            pictures={[
+              {
+                url: source,
+                told: shown ? toldOf(shown) : "now",
+                alt: shown ? `Plate: ${label}` : `Live picture: ${label}`,
+              },
+              ...[against, ...props.more.filter((p) => p.id !== against.id && p.id !== shown?.id)].map(
+                (p) => ({
+                  url: props.urlOf(p),
+                  told: toldOf(p),
+                  alt: `Plate to compare with: ${label}`,
+                }),
+              ),
+            ]}
+          />
         )}
         {preview && !comparing && (
           <img
@@ -275,6 +271,8 @@ export function Easel(props: Props) {
     </div>
   );
 }
+
+const toldOf = (p: Plate) => `${p.name || p.quality} of ${clockText(p.created)}`;
 
 /** Where the pointer is, from the left and the top, 0 to 1. */
 function placeIn(e: { clientX: number; clientY: number }, frame: HTMLElement): [number, number] {

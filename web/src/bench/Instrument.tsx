@@ -7,6 +7,7 @@ import { Fixtures } from "../fixtures/Fixtures";
 import type { useFixturePointer } from "../fixtures/useFixturePointer";
 import { Balance } from "../balance/Balance";
 import type { Balancing } from "../balance/useBalancing";
+import { Judge } from "../judge/Judge";
 import { AirInstrument } from "../instruments/AirInstrument";
 import { StageInstrument } from "../instruments/StageInstrument";
 import { LensInstrument } from "../lens/LensInstrument";
@@ -32,6 +33,8 @@ interface Props {
   go: ReturnType<typeof useAddress>["go"];
   /** The plate that is looked at in place of the live picture. */
   plate: Plate | null;
+  /** The plate it is held against. */
+  against: Plate | null;
   meter: ReturnType<typeof useMeter>;
   pointer: ReturnType<typeof useFixturePointer>;
   finishing: FinishPointer;
@@ -88,6 +91,23 @@ export function Instrument(props: Props) {
         }}
         plates={props.ofView}
         setAlone={(alone) => put({ alone })}
+      />
+    );
+  if (desk.judging)
+    return (
+      <Judge
+        {...{
+          slug,
+          view: view.key,
+          occasion: occasion.key,
+          plate: props.plate,
+          header: live.header,
+          mode: desk.mode,
+        }}
+        against={desk.comparing ? props.against : null}
+        setMode={(mode) => put({ mode })}
+        proof={desk.proof}
+        setProof={(proof) => put({ proof })}
       />
     );
   switch (step) {

@@ -1,6 +1,7 @@
 import { useCallback } from "react";
 
 import { api, type Plate } from "../api/client";
+import { useAnswer } from "../state/server";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { clockText } from "../ui/format";
@@ -15,19 +16,26 @@ interface Props {
   live: LivePicture;
   plates: Plate[];
   chosen: number | null;
-  other: number | null;
+  /** Plates that are held against what is looked at. */
+  others: readonly number[];
+  /** Compare a plate together with the others, or no longer. */
+  together: (id: number) => void;
   choose: (id: number | null) => void;
   /** Keep the live picture as a plate. */
   keep: () => void;
   label: string;
+  slug: string;
+  /** Open a view at an occasion. */
+  openCell: (view: string, occasion: string) => void;
 }
 
 /** The live picture and earlier plates of this view and occasion: named, put in order, made again, taken away. */
-export function PlateStrip({ live, plates, chosen, other, choose, keep, label }: Props) {
-  const { commit, notify, step } = useStore();
+export function PlateStrip(props: Props) {
+  const { live, plates, chosen, others, together, choose, keep, label, slug, openCell } = props;
+  const { commit, notify, step, load } = useStore();
   const about = (p: Plate) => p.name || `${p.quality} of ${clockText(p.created)}`;
   const edit = useCallback(
-    (label: string, plate: Plate, field: "name" | "rank", value: unknown) =>
+    (label: string, plate: Plate, field: "name" | "rank" | "note" | "starred", value: unknown) =>
       commit(label, [{ part: "plate", key: String(plate.id), at: [field], value }]),
     [commit],
   );
@@ -44,6 +52,37 @@ export function PlateStrip({ live, plates, chosen, other, choose, keep, label }:
     try {
       await api.makeAgain(plate.id);
       notify("It is made again, from the settings it keeps.");
+    } catch (error) {
+      notify((error as Error).message, "error");
+    }
+  };
+  const { answer } = useAnswer(
+    ["thinning", slug, plates.length, plates.filter((p) => p.starred).length],
+    () => api.thinning(slug),
+  );
+  const old = answer?.plates.length ?? 0;
+  const back = async (plate: Plate, asNew: boolean) => {
+    try {
+      const made = await api.settingsBack(plate.id, asNew);
+      await load(slug);
+      choose(null);
+      if (asNew) openCell(made.view, made.occasion);
+      notify(
+        `The settings of “${about(plate)}” are ${asNew ? "a view and an occasion of their own" : "back"}.`,
+        "info",
+        [{ label: "Undo", act: () => void step("undo") }],
+      );
+    } catch (error) {
+      notify((error as Error).message, "error");
+    }
+  };
+  const thin = async () => {
+    try {
+      await api.thin(slug);
+      await load(slug);
+      notify(`${old} old plates are put away. ${answer!.rule}`, "info", [
+        { label: "Undo", act: () => void step("undo") },
+      ]);
     } catch (error) {
       notify((error as Error).message, "error");
     }
@@ -78,14 +117,23 @@ export function PlateStrip({ live, plates, chosen, other, choose, keep, label }:
       {plates.map((p, k) => (
         <div className="strip-item" key={p.id}>
           <button
-            className={cls(`strip-plate ${other === p.id ? "other" : ""}`)}
+            className={cls(`strip-plate ${others.includes(p.id) ? "other" : ""}`)}
             aria-pressed={chosen === p.id}
-            onClick={() => choose(p.id)}
-            title={`${about(p)}, ${p.width} × ${p.height}${p.seconds ? `, made in ${Math.round(p.seconds)} s` : ""}`}
+            onClick={(e) => (e.shiftKey ? together(p.id) : choose(p.id))}
+            title={[
+              `${about(p)}, ${p.width} × ${p.height}${p.seconds ? `, made in ${Math.round(p.seconds)} s` : ""}`,
+              p.note,
+              "Shift: compare it, too",
+            ]
+              .filter(Boolean)
+              .join("\n")}
           >
             <img src={api.thumb(p.id)} alt={`${about(p)}, ${label}`} loading="lazy" />
             <span>
-              <span className={cls("strip-name")}>{p.name || p.quality}</span>{" "}
+              <span className={cls("strip-name")}>
+                {p.starred && <b title="Starred: it is never thinned">★ </b>}
+                {p.name || p.quality}
+              </span>{" "}
               <span className="number">{clockText(p.created)}</span>
             </span>
           </button>
@@ -95,10 +143,21 @@ export function PlateStrip({ live, plates, chosen, other, choose, keep, label }:
             optional
             rename={(name) => void edit("Rename plate", p, "name", name)}
             items={[
+              {
+                name: p.starred ? "Take the star off" : "Star",
+                act: () => void edit("Star of a plate", p, "starred", !p.starred),
+              },
+              {
+                name: others.includes(p.id) ? "Compare no longer" : "Compare, too",
+                act: () => together(p.id),
+              },
+              { name: "Its settings, over these", act: () => void back(p, false) },
+              { name: "Its settings, as a view of their own", act: () => void back(p, true) },
               { name: "Make again", act: () => void again(p) },
               { name: "Left", disabled: k === 0, act: () => move(k, -1) },
               { name: "Right", disabled: k === plates.length - 1, act: () => move(k, 1) },
               { name: "Take away", act: () => void takeAway(p) },
+              ...(old > 0 ? [{ name: `Thin old plates (${old})`, act: () => void thin() }] : []),
             ]}
           />
         </div>

@@ -3,6 +3,7 @@ import { useReducer } from "react";
 
 import type { Quality } from "../api/client";
 import type { PictureMode } from "../api/live";
+import type { Proof } from "../judge/Judge";
 import type { Guide } from "../lens/LensOver";
 
 export const SURROUNDS = ["light", "middle", "dark"] as const;
@@ -17,6 +18,7 @@ export interface Desk {
   other: number | null;
   comparing: boolean;
   balancing: boolean;
+  judging: boolean;
   metering: boolean;
   /** The sheet of keys is open. */
   keys: boolean;
@@ -29,6 +31,9 @@ export interface Desk {
   object: string | null;
   /** The treatment whose limit is shown in the picture, by its number in the look. */
   marked: number | null;
+  /** Further plates that are compared, and the print profile by which plates are seen. */
+  more: readonly number[];
+  proof: Proof | null;
   /** Guides over the picture, the frame to cut to, and whether a ring of the lens takes the shutter along. */
   guides: readonly Guide[];
   cropping: boolean;
@@ -42,6 +47,7 @@ export const EMPTY: Desk = {
   other: null,
   comparing: false,
   balancing: false,
+  judging: false,
   metering: false,
   keys: false,
   surround: 0,
@@ -50,12 +56,14 @@ export const EMPTY: Desk = {
   surface: null,
   object: null,
   marked: null,
+  more: [],
+  proof: null,
   guides: [],
   cropping: false,
   holdsEv: false,
 };
 
-type Switch = "comparing" | "balancing" | "metering";
+type Switch = "comparing" | "balancing" | "metering" | "judging";
 export type Act =
   | { put: Partial<Desk> }
   | { turn: Switch }
@@ -72,6 +80,7 @@ const HELD: [keyof Desk, Partial<Desk>][] = [
   ["fixtures", { fixtures: [] }],
   ["surface", { surface: null }],
   ["balancing", { balancing: false }],
+  ["judging", { judging: false, proof: null }],
 ];
 const isHeld = (value: Desk[keyof Desk]) => (Array.isArray(value) ? value.length > 0 : Boolean(value));
 

@@ -300,7 +300,7 @@ function Standing({ slug, view, occasion, heights, hands }: StandingProps) {
   );
   if (!found) return null;
   const lift = (name: string, height: number) => {
-    const by = height - found.floor!;
+    const by = found.ground_z! + height - view.position[2];
     const up = ([x, y, z]: View["position"]) => [x, y, Number((z + by).toFixed(3))] as View["position"];
     hands.view(`Height of the eye, ${name}`, { position: up(view.position), target: up(view.target) }, true);
   };
@@ -332,7 +332,7 @@ function Standing({ slug, view, occasion, heights, hands }: StandingProps) {
               key={name}
               size="sm"
               variant="outline-dark"
-              disabled={Math.abs(found.floor! - height) < 0.005}
+              disabled={Math.abs(view.position[2] - found.ground_z! - height) < 0.005}
               onClick={() => lift(name, height)}
             >
               {name} {height.toFixed(2)} m

@@ -27,6 +27,7 @@ interface Props {
 export function StopRing({ label, ring, click, written, parse, least, most, set }: Props) {
   const [text, setText] = useState<string | null>(null);
   const from = useRef<[number, number]>([0, 0]);
+  const field = useRef<HTMLInputElement>(null);
   const last = ring.clicks.length - 1;
   const at = (index: number) => ring.clicks[clamp(index, 0, last)].value;
   const dragged = (e: React.PointerEvent) =>
@@ -45,6 +46,7 @@ export function StopRing({ label, ring, click, written, parse, least, most, set 
       const beside = Math.round((e.clientX - box.left - box.width / 2) / CLICK_PX);
       if (Math.abs(way) >= 4) set(dragged(e), true);
       else if (beside !== 0) set(at(from.current[1] + beside), true);
+      else field.current?.focus();
     },
     cancel: () => set(at(from.current[1]), false),
   });
@@ -62,6 +64,7 @@ export function StopRing({ label, ring, click, written, parse, least, most, set 
           by === 0 ? (
             <input
               key="now"
+              ref={field}
               type="text"
               autoComplete="off"
               role="spinbutton"

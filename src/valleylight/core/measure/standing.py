@@ -13,8 +13,9 @@ from valleylight.core.trace.scene.compiler import RenderScene
 @dataclass(frozen=True)
 class Standing:
     """Distances in m from the lens to the first surface; None where there is none. `ahead` is along the level part of the lens's axis;
-    `subject` is what is met in the middle of the picture."""
+    `subject` is what is met in the middle of the picture; `ground_z` the height of the ground in the stage's own coordinates."""
 
+    ground_z: float | None
     floor: float | None
     ceiling: float | None
     ahead: float | None
@@ -35,7 +36,8 @@ def standing(scene: RenderScene, view: View) -> Standing:
         return None if met is None else met.distance_m
 
     middle = pick.through_picture(scene, 0.5, 0.5)
+    floor = to(0, 0, -1)
     return Standing(
-        floor=to(0, 0, -1), ceiling=to(0, 0, 1), ahead=to(x, y, 0), behind=to(-x, -y, 0), left=to(-y, x, 0),
+        ground_z=None if floor is None else view.position[2] - floor, floor=floor, ceiling=to(0, 0, 1), ahead=to(x, y, 0), behind=to(-x, -y, 0), left=to(-y, x, 0),
         right=to(y, -x, 0), subject=None if middle is None else middle.distance_m,
     )  # fmt: skip

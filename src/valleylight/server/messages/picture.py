@@ -6,7 +6,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-PictureMode = Literal["picture", "luminance", "illuminance", "clipped"]
+PictureMode = Literal["picture", "luminance", "illuminance", "clipped", "grey", "zones", "protan", "deutan", "tritan"]
 
 
 class Advice(BaseModel):

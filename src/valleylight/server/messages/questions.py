@@ -68,6 +68,15 @@ class MarkLimit(Question):
     patient: ClassVar[bool] = True
 
 
+class LiveScopes(Question):
+    """What instruments read of the live picture."""
+
+    slug: str
+    view: str
+    occasion: str
+    patient: ClassVar[bool] = True
+
+
 class Finish(Question):
     """A kept film under a look, light levels and colours of light, as PNG or, for looking at, as JPEG."""
 
@@ -351,7 +360,7 @@ class Glimpse(OfProject):
 
 
 AnyQuestion = (
-    KeepLive | Meter | TryLooks | MarkLimit | Finish | LightsOfFilm | Between | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
+    KeepLive | Meter | TryLooks | MarkLimit | LiveScopes | Finish | LightsOfFilm | Between | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
     | Plan | Section | LensSection | LensStanding | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
     | Horizon | FindHours | SunHours | LeafShadow | Glimpse
 )  # fmt: skip

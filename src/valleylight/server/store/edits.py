@@ -44,12 +44,18 @@ class Edit(BaseModel):
 
 
 class PlateLabel(BaseModel):
-    """What may be edited of a plate: its name, and its rank in the strip (greater stands before; null: by age)."""
+    """What may be edited of a plate: its name, its rank in the strip (greater stands before; null: by age), a note, a star."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     key: str
     name: str = Field("", max_length=80)
     rank: float | None = Field(None, allow_inf_nan=False)
+    note: str = Field("", max_length=500)
+    starred: bool = False
+
+
+#: Fields of a plate that are edited.
+LABELS = tuple(name for name in PlateLabel.model_fields if name != "key")
 
 
 class StaleEditError(InputError):
@@ -214,7 +220,10 @@ def _write(row: ProjectRow, part: str, key: str, value: Any, place: int) -> None
         row.save()
     elif part == "plate":
         label = (
-            {"put_away": True} if value is None else {"put_away": False, "name": value["name"], "rank": value["rank"]}
+            {"put_away": True}
+            if value is None
+            # Steps of undo of earlier versions know of no notes.
+            else {"put_away": False, **{name: value[name] for name in LABELS if name in value}}
         )
         PlateRow.update(**label).where(PlateRow.project == row, PlateRow.id == int(key)).execute()
     else:
@@ -235,7 +244,7 @@ def _with_plates(row: ProjectRow, raw: dict[str, Any], changes: list[Change]) ->
     if any(not key.isdecimal() or len(key) > 9 for key in keys):
         raise NotFoundError("a plate is named by its number", "plate.key", "Nothing was changed")
     plates = PlateRow.select().where(PlateRow.project == row, PlateRow.id.in_([int(k) for k in keys])) if keys else ()
-    labels = [{"key": str(p.id), "name": p.name, "rank": p.rank} for p in plates if not p.put_away]
+    labels = [{"key": str(p.id), **{name: getattr(p, name) for name in LABELS}} for p in plates if not p.put_away]
     known = {label["key"] for label in labels}
     for change in changes:
         if change.part == "plate" and change.key not in known:

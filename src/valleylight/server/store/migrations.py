@@ -91,6 +91,11 @@ def _own(database: Database) -> None:
                 tables.EditRow.update(changes=changes).where(tables.EditRow.id == edit.id).execute()
 
 
+def _notes(database: Database) -> None:
+    """Plates have notes and stars."""
+    add_missing(database, tables.PlateRow, "note", "starred")
+
+
 def _moves_models(step: dict[str, Any]) -> bool:
     stages = [step.get(side) or {} for side in ("before", "after")]
     return step["part"] == "stage" and stages[0].get("models") != stages[1].get("models")
@@ -119,7 +124,7 @@ STEPS: list[tuple[str, Callable[[Database], None]]] = [
     ("first tables", _first_tables), ("scenes", _scenes), ("catalogue of profiles", _catalogue),
     ("several hands, names and order", _hands), ("stops are written down", _stops),
     ("settings of plates by their hash", _settings_by_hash), ("leases of jobs", _leases),
-    ("things placed on the stage", _placements), ("catalogue of one's own", _own),
+    ("things placed on the stage", _placements), ("catalogue of one's own", _own), ("notes and stars of plates", _notes),
 ]  # fmt: skip
 
 

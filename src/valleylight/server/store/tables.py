@@ -233,6 +233,8 @@ class PlateRow(Row):
     seconds = DoubleField(default=0.0)
     name = CharField(80, default="")
     rank = DoubleField(null=True)  # in the strip, where set by hand
+    note = CharField(500, default="")
+    starred = BooleanField(default=False)
     put_away = BooleanField(default=False)
     created = Moment(default=now)
 

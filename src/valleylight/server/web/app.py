@@ -29,7 +29,9 @@ from valleylight.server.web.routes import (
     daylight,
     edits,
     exports,
+    history,
     instruments,
+    judging,
     live,
     lens,
     looks,
@@ -77,7 +79,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, edits, arrivals, models, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, lens, exports, underway):
+    for module in (projects, edits, arrivals, models, judging, history, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, lens, exports, underway):
         app.include_router(module.router)
 
     app.add_middleware(Gate, settings=settings)

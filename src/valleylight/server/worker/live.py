@@ -13,10 +13,9 @@ from valleylight.core.errors import InputError, StoppedError
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.film import Film, Level
 from valleylight.core.finish.balance import balance_of
-from valleylight.core.finish.exposure import ev100, saturation_luminance
-from valleylight.core.finish.look import apply
-from valleylight.core.finish.seen import needs_masks, seen_of
-from valleylight.core.measure import falsecolour
+from valleylight.core.finish.exposure import ev100
+from valleylight.core.finish.scopes import scopes
+from valleylight.core.finish.seen import needs_masks
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Lens, Occasion, Project, View
 from valleylight.core.trace.render import new_film, trace
@@ -25,7 +24,7 @@ from valleylight.core.trace.scene.quality import DRAFT, PROOF, SKETCH
 from valleylight.server import logs
 from valleylight.server.messages.events import Event, LiveShown
 from valleylight.server.messages.picture import LiveFault, LiveHeader
-from valleylight.server.messages.questions import KeepLive, MarkLimit, Meter, TryLooks
+from valleylight.server.messages.questions import KeepLive, LiveScopes, MarkLimit, Meter, TryLooks
 from valleylight.server.messages.wishes import ShowLive
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.storage import keep_settings
@@ -33,6 +32,7 @@ from valleylight.server.store.tables import PlateRow, ProjectRow
 from valleylight.server.worker import choosing, measured
 from valleylight.server.worker.cleaned import CleanedFilm, Picture
 from valleylight.server.worker.dependence import blur_of, scene_key, traced_for, traced_sharp
+from valleylight.server.worker.modes import made
 from valleylight.server.worker.pace import FIRST_WIDTH, Pace
 from valleylight.server.worker.plates import keep_picture
 from valleylight.server.worker.reading import Reading
@@ -97,6 +97,8 @@ class LivePicture:
         self._pace, self._setting_up_s = Pace(), 0.0
         self._asked = 0.0
         self._cleaned: CleanedFilm | None = None
+        #: The finished picture last shown, and whose it is.
+        self._display: tuple[tuple[str, str, str], Any] | None = None
         #: The film last shown, with its project, view and occasion, scene, lens and levels.
         self._shown: tuple[tuple[str, str, str], Film, RenderScene, Lens, dict[str, Level]] | None = None
 
@@ -142,7 +144,7 @@ class LivePicture:
 
     def off(self) -> None:
         self._wanted = None
-        self._film = self._scene = self._shown = self._cleaned = None
+        self._film = self._scene = self._shown = self._cleaned = self._display = None
         self._key = ""
 
     def show(self, wish: ShowLive) -> None:
@@ -273,6 +275,12 @@ class LivePicture:
             return choosing.tried(asked, film, linear, lens, self._files.read)
         return choosing.marked(asked, film, linear, lens, self._files.read)
 
+    def scopes(self, asked: LiveScopes) -> dict[str, Any]:
+        """What instruments read of the finished picture shown. Raises InputError where nothing is shown yet."""
+        if self._display is None or self._display[0] != (asked.slug, asked.view, asked.occasion):
+            raise InputError("the picture is not there yet", "picture", "Wait for the live picture and ask again")
+        return vars(scopes(self._display[1]))
+
     def _on_show(self, asked: TryLooks | MarkLimit) -> tuple[Film, Lens, Picture]:
         here = self._shown is not None and self._shown[0] == (asked.slug, asked.view, asked.occasion)
         if self._shown is None or not here or self._cleaned is None or not self._cleaned.began_as(self._shown[1]):
@@ -354,26 +362,15 @@ class LivePicture:
             self._cleaned = CleanedFilm(film, levels, quality, stop)
         linear = self._cleaned.at(levels)
         look = project.look_for(view, occasion)
-        mode = wanted.wish.mode
-        legend: falsecolour.FalseColour | None = None
-        if mode == "luminance":
-            legend = falsecolour.luminance(linear)
-        elif mode == "illuminance":
-            passes = film.passes
-            legend = falsecolour.illuminance(linear, passes["surface_colour"], passes["depth"])
-        if legend is not None:
-            picture = legend.picture
-        else:
-            picture = apply(
-                linear, look, saturation_cd_m2=saturation_luminance(lens), seen=seen_of(film, look, self._files.read)
-            )
-            picture = falsecolour.clipped(picture) if mode == "clipped" else picture
+        shown = made(wanted.wish.mode, film, linear, look, lens, self._files.read)
+        if shown.finished is not None:
+            self._display = (wanted.shows, shown.finished)
         told = told_of(film, linear, lens, occasion, scene.daylight)
         header = LiveHeader.model_validate({
-            "serial": wanted.wish.serial, "last": not self._plan, "shares": self._cleaned.shares(), "mode": mode, "lights": lights_of(film, levels),
-            "legend": None if legend is None else {"unit": legend.unit, "steps": legend.legend}, **told,
+            "serial": wanted.wish.serial, "last": not self._plan, "shares": self._cleaned.shares(), "mode": wanted.wish.mode,
+            "lights": lights_of(film, levels), "legend": shown.legend, **told,
         })  # fmt: skip
-        self._send(LiveShown(slug=wanted.wish.slug, header=header, image=jpeg(picture, 92)))
+        self._send(LiveShown(slug=wanted.wish.slug, header=header, image=jpeg(shown.picture, 92)))
 
     def _fail(self, wish: ShowLive, text: str) -> None:
         self._plan, self._finish_only = [], False

@@ -23,7 +23,7 @@ from valleylight.core.errors import InputError, NotFoundError, StoppedError
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.server import logs
 from valleylight.server.messages.events import Answer, Event, Failure, Ready, Refusal
-from valleylight.server.messages.questions import AnyQuestion, KeepLive, MarkLimit, Meter, TryLooks
+from valleylight.server.messages.questions import AnyQuestion, KeepLive, LiveScopes, MarkLimit, Meter, TryLooks
 from valleylight.server.messages.wishes import Ask, CatalogueGrew, HideLive, PlateWaiting, ShowLive, StopJob, Wish
 from valleylight.server.settings import Settings
 from valleylight.server.store import tables
@@ -197,6 +197,8 @@ class Worker:
                 return self._live.meter(question)
             case TryLooks() | MarkLimit():
                 return self._live.choose(question)
+            case LiveScopes():
+                return self._live.scopes(question)
             case KeepLive():
                 return self._live.keep(question)
             case _:

@@ -40,7 +40,7 @@ def shown(plate: PlateRow, job: JobRow | None, now: Project) -> Plate:
     then = storage.plate_description(plate.settings_id)
     view, occasion = then.view(plate.view_key), then.occasion(plate.occasion_key)
     return Plate(
-        id=plate.id, view=plate.view_key, occasion=plate.occasion_key, name=plate.name, rank=plate.rank, quality=plate.quality,
+        id=plate.id, view=plate.view_key, occasion=plate.occasion_key, name=plate.name, rank=plate.rank, note=plate.note, starred=plate.starred, quality=plate.quality,
         width=plate.width, height=plate.height, samples=plate.samples, ev100=plate.ev100, true_to_place=plate.true_to_place,
         seconds=plate.seconds, created=plate.created.isoformat() + "Z", ready=plate.picture is not None,
         changed=changed_steps(then, now, plate.view_key, plate.occasion_key),
@@ -87,7 +87,7 @@ def _as_it_is(plate_id: int) -> Plate:
 @with_database
 def make_again(plate_id: int, wanted: PlateAgain, here: Here) -> Plate:
     """Put a plate in the queue once more, from the settings it keeps."""
-    plate = _plate(plate_id)
+    plate = plate_row(plate_id)
     quality = wanted.quality or (plate.quality if plate.quality in QUALITIES else "sketch")
     view = storage.plate_description(plate.settings_id).view(plate.view_key)
     width, height = view.pixels(here.settings.width_of(quality))
@@ -208,15 +208,17 @@ def _find_job(job_id: int) -> JobRow:
 
 
 @with_database
-def _plate(plate_id: int) -> PlateRow:
+def plate_row(plate_id: int) -> PlateRow:
+    """A plate by its number. Raises NotFoundError."""
     plate = PlateRow.get_or_none(PlateRow.id == plate_id)
     if plate is None:
         raise NotFoundError(f"there is no plate {plate_id}", "plate", "Reload the page")
     return plate
 
 
-def _ready(plate_id: int) -> PlateRow:
-    plate = _plate(plate_id)
+def ready_plate(plate_id: int) -> PlateRow:
+    """The same of one that is made. Raises NotFoundError for one that is not."""
+    plate = plate_row(plate_id)
     if plate.picture is None:
         raise NotFoundError("the plate is not made yet", "plate", "Wait until it is, or make it again")
     return plate
@@ -233,7 +235,7 @@ _KEPT = {"Cache-Control": "private, max-age=31536000, immutable"}
 @router.post("/plates/{plate_id}/finish", response_class=Response)
 async def finish_plate(plate_id: int, wanted: Finishing, here: Here) -> Response:
     """The plate under another look and other light levels, as PNG. Nothing is stored."""
-    plate = await run_in_threadpool(_ready, plate_id)
+    plate = await run_in_threadpool(ready_plate, plate_id)
     for name, level in wanted.levels.items():
         if not 0 <= level <= 1e6:
             raise InputError(f"the level {level:g} is impossible", f"levels.{name}", "Choose 0 or more")
@@ -249,7 +251,7 @@ async def finish_plate(plate_id: int, wanted: Finishing, here: Here) -> Response
 @router.get("/plates/{plate_id}/lights")
 async def plate_lights(plate_id: int, here: Here) -> list[PlateLight]:
     """The lights of a plate's film, each by itself."""
-    plate = await run_in_threadpool(_ready, plate_id)
+    plate = await run_in_threadpool(ready_plate, plate_id)
     lines = await here.worker.ask(q.LightsOfFilm(film=str(plate.film)))
     return [PlateLight.model_validate(line) for line in lines]
 
@@ -265,7 +267,7 @@ async def between_plates(slug: str, wanted: BetweenWanted, here: Here) -> Respon
 @with_database
 def _two(slug: str, wanted: BetweenWanted) -> tuple[q.Kept, q.Kept]:
     row = storage.project_row(slug)
-    plates = [_ready(number) for number in (wanted.first, wanted.second)]
+    plates = [ready_plate(number) for number in (wanted.first, wanted.second)]
     if any(plate.project.id != row.id for plate in plates):
         raise NotFoundError("that plate belongs to another project", "first", "Choose plates of this project")
     if plates[0].view_key != plates[1].view_key:
@@ -285,7 +287,7 @@ def _kept(plate: PlateRow) -> q.Kept:
 @router.get("/plates/{plate_id}/{form}", response_class=FileResponse)
 def plate_file(plate_id: int, form: Literal["picture.png", "linear.exr", "thumb.jpg"], here: Here) -> FileResponse:
     """The picture as PNG, the linear film as multi-layer EXR in cd/m2, or a small JPEG."""
-    plate = _ready(plate_id)
+    plate = ready_plate(plate_id)
     name = f"{plate.view_key}-{plate.occasion_key}-{plate.id}"
     if form == "linear.exr":
         film = here.files.path(str(plate.film))

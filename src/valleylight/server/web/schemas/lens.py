@@ -108,6 +108,7 @@ class FocusFound(BaseModel):
 class LensStands(BaseModel):
     """Distances in m from the lens to what is about it; None where nothing is."""
 
+    ground_z: float | None = Field(description="Height of the ground under it, in the stage's own coordinates")
     floor: float | None
     ceiling: float | None
     ahead: float | None

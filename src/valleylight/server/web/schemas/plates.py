@@ -31,6 +31,8 @@ class Plate(BaseModel):
     occasion: str
     name: str = Field(description="As given by hand; empty where none was")
     rank: float | None = Field(description="Its rank in the strip where set by hand, greater stands before; else its number")
+    note: str
+    starred: bool = Field(description="Is never thinned")
     quality: Literal["sketch", "proof", "press", "live"] = Field(description="live: the live picture, kept as it was")
     width: int
     height: int
