@@ -74,8 +74,9 @@ def test_a_band_is_pulled_and_a_colour_typed(page):
     until(page, lambda: moment(page)["levels"]["Pendants"] == 0)
     expect(row(page, "Pendants")).to_have_attribute("aria-valuetext", "off")
     page.get_by_role("button", name="Keep a snapshot").click()
-    page.keyboard.type("Dark")
-    page.keyboard.press("Enter")
+    field = page.get_by_role("dialog").get_by_role("textbox")
+    field.fill("Dark")
+    field.press("Enter")
     until(page, lambda: any(s["name"] == "Dark" for s in description(page)["scenes"]))
     for _ in range(20):
         if description(page) == before:

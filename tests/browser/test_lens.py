@@ -98,8 +98,8 @@ def test_the_lens_is_moved_turned_and_focused_where_it_is_drawn(page):
     section.get_by_role("button", name=re.compile("^Lens")).focus()
     page.keyboard.press("ArrowUp")
     until(page, lambda: inside(page)["position"][2] == pytest.approx(was["position"][2] + 0.1, abs=1e-3))
-    page.get_by_role("button", name="standing 1.60 m").click()
-    until(page, lambda: inside(page)["position"][2] == pytest.approx(1.6, abs=2e-3))
+    page.get_by_role("button", name="seated 1.20 m").click()
+    until(page, lambda: inside(page)["position"][2] == pytest.approx(1.2, abs=2e-3))
     undone(page, before, "Lens")
 
 

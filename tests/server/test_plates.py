@@ -262,3 +262,17 @@ def test_a_stop_that_the_renderer_never_heard_is_kept(settings, room, client):
     assert client.post(f"/api/jobs/{number}/resume").status_code == 202
     wait_for(lambda: plates(client, room)[0]["job"]["status"] == "running")
     client.post(f"/api/jobs/{number}/stop")
+
+
+def test_the_time_of_a_plate_is_foretold(client, room):
+    url = f"/api/projects/{room}/foretold"
+    told = client.post(url, json={"view": "inside", "occasion": "night", "quality": "proof", "parts": True})
+    assert told.status_code == 200, told.text
+    figures = told.json()
+    assert figures["samples"] == QUALITIES["proof"].samples
+    assert figures["width"] / figures["height"] == pytest.approx(16 / 9, rel=0.02)
+    assert figures["seconds"] > 0
+    assert [p["name"] for p in figures["parts"]] == ["lamps"]
+    assert client.post(url, json={"view": "attic", "occasion": "night"}).status_code == 404
+    assert client.post(url, json={"view": "inside", "occasion": "night", "quality": "live"}).status_code == 422
+    assert plates(client, room) == []

@@ -280,6 +280,8 @@ export const api = {
       body,
       parseAs: "blob",
     }) as Promise<unknown> as Promise<Blob>,
+  foretold: (slug: string, body: Schemas["ForetellWanted"]) =>
+    post("/api/projects/{slug}/foretold", { ...to(slug), body }),
   stopJob: (job_id: number) => post("/api/jobs/{job_id}/stop", { params: { path: { job_id } } }),
   resumeJob: (job_id: number) => post("/api/jobs/{job_id}/resume", { params: { path: { job_id } } }),
   plan: (slug: string, height_m: number) =>

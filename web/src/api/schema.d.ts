@@ -900,6 +900,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/foretold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Foretold
+         * @description How long a plate would take, measured by a short run of its own picture; on demand what parts of the scene add to that.
+         */
+        post: operations["foretold_api_projects__slug__foretold_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/goniometer": {
         parameters: {
             query?: never;
@@ -3822,6 +3842,28 @@ export interface components {
             y: number;
         };
         /**
+         * ForetellWanted
+         * @description A plate whose time is asked for.
+         */
+        ForetellWanted: {
+            /** Occasion */
+            occasion: string;
+            /**
+             * Parts
+             * @description Tell what fog, water, blur, lamps and objects add, by runs without each
+             * @default false
+             */
+            parts: boolean;
+            /**
+             * Quality
+             * @default press
+             * @enum {string}
+             */
+            quality: "sketch" | "proof" | "press";
+            /** View */
+            view: string;
+        };
+        /**
          * Fringe
          * @description Edges far from the axis show red and blue.
          */
@@ -5803,6 +5845,16 @@ export interface components {
             ];
         };
         /**
+         * PartAdds
+         * @description What a part of the scene adds to the time of a plate.
+         */
+        PartAdds: {
+            /** Name */
+            name: string;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * PartCopy
          * @description A part to be copied, under a name of its own if one is given.
          */
@@ -6219,6 +6271,25 @@ export interface components {
             proof: number;
             /** Sketch */
             sketch: number;
+        };
+        /**
+         * PlateForetold
+         * @description The time of a plate by a short run of its own picture.
+         */
+        PlateForetold: {
+            /** Height */
+            height: number;
+            /** Parts */
+            parts: components["schemas"]["PartAdds"][];
+            /**
+             * Samples
+             * @description Mean samples a pixel that it will take
+             */
+            samples: number;
+            /** Seconds */
+            seconds: number;
+            /** Width */
+            width: number;
         };
         /**
          * PlateLight
@@ -10664,6 +10735,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FixtureReadings"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    foretold_api_projects__slug__foretold_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForetellWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlateForetold"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

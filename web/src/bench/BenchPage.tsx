@@ -21,6 +21,7 @@ import { Underway } from "./Underway";
 import { useMeter } from "./useMeter";
 import { BenchHeader } from "./BenchHeader";
 import { Easel } from "./Easel";
+import { Foretold } from "./Foretold";
 import { Instrument } from "./Instrument";
 import { lensForEv } from "./exposure";
 import { KeySheet } from "./KeySheet";
@@ -324,6 +325,7 @@ export function BenchPage() {
               }
               slug={slug}
               openCell={go}
+              foretold={<Foretold slug={slug} view={viewKey} occasion={occasionKey} quality={desk.quality} />}
               choose={choose}
               label={occasion.name}
             />

@@ -25,6 +25,8 @@ interface Props {
   keep: () => void;
   label: string;
   slug: string;
+  /** How long the next plate will take. */
+  foretold?: React.ReactNode;
   /** Open a view at an occasion. */
   openCell: (view: string, occasion: string) => void;
 }
@@ -114,6 +116,7 @@ export function PlateStrip(props: Props) {
           Keep live
         </Button>
       </div>
+      {props.foretold}
       {plates.map((p, k) => (
         <div className="strip-item" key={p.id}>
           <button

@@ -60,12 +60,13 @@ def trace_tiles(
 ) -> list[int | None]:  # fmt: skip
     """Add samples first to last to the pixels of some tiles; `film.samples` is left to the caller. `stop` is asked every
     few milliseconds."""
-    return [job.result() for job in [pool.submit(_tile, scene, film, t, first, last, stop) for t in which]]
+    return [job.result() for job in [pool.submit(add_samples, scene, film, t, first, last, stop) for t in which]]
 
 
-def _tile(
-    scene: RenderScene, film: Film, tile: Tile, first: int, last: int, stop: Callable[[], bool] | None
+def add_samples(
+    scene: RenderScene, film: Film, tile: Tile, first: int, last: int, stop: Callable[[], bool] | None = None
 ) -> int | None:
+    """Add samples first to last to the pixels of one tile, on the thread that asks; None where `stop` said so midway."""
     x0, y0, x1, y1 = tile
     work, traced = rays.new_work(scene.settings, scene.camera, film.light, film.auxiliary, film.masks, film.spill), 0
     # Who may have to leave it takes it in small pieces: a whole tile of twenty samples is a wait that a hand feels.

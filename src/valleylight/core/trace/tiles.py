@@ -30,19 +30,22 @@ def noisy_tiles(film: Film, which: list[Tile], target: float) -> list[Tile]:
     plus a twentieth of the lens's white: what counts is what will be seen. It is taken from the tile alone, so that the
     choice does not depend on threads or order.
     """
+    return [tile for tile in which if not _is_known(film, tile) or noise_of(film, tile) > target]
+
+
+def noise_of(film: Film, tile: Tile) -> float:
+    """The noise of a tile of two samples a pixel or more, see `noisy_tiles`."""
+    x0, y0, x1, y1 = tile
     white = float(film.settings.get("saturation_cd_m2", 1.0))
-    left = []
-    for tile in which:
-        x0, y0, x1, y1 = tile
-        a, n = film.auxiliary[y0:y1, x0:x1], film.counts[y0:y1, x0:x1]
-        if n.min() < LEAST_SAMPLES:
-            left.append(tile)
-            continue
-        mean = a[..., columns.PASS_LUMINANCE] / n
-        error = np.sqrt(np.maximum(a[..., columns.PASS_SQUARES] / n - mean * mean, 0) / (n - 1))
-        if np.percentile(error / (mean + 0.05 * white), 90) > target:
-            left.append(tile)
-    return left
+    a, n = film.auxiliary[y0:y1, x0:x1], film.counts[y0:y1, x0:x1]
+    mean = a[..., columns.PASS_LUMINANCE] / n
+    error = np.sqrt(np.maximum(a[..., columns.PASS_SQUARES] / n - mean * mean, 0) / (n - 1))
+    return float(np.percentile(error / (mean + 0.05 * white), 90))
+
+
+def _is_known(film: Film, tile: Tile) -> bool:
+    x0, y0, x1, y1 = tile
+    return bool(film.counts[y0:y1, x0:x1].min() >= LEAST_SAMPLES)
 
 
 def tiles_in(region: tuple[float, float, float, float], width: int, height: int) -> list[Tile]:

@@ -258,6 +258,16 @@ class LensSection(OfProject):
     patient: ClassVar[bool] = True
 
 
+class Foretell(OfProject):
+    """How long a plate of a size would take, by a short run; with `parts`, what parts of the scene add to it."""
+
+    view: str
+    occasion: str
+    quality: Literal["sketch", "proof", "press"]
+    size: tuple[int, int]
+    parts: bool
+
+
 class AirOffers(OfProject):
     """Haze, mist and fog for a view."""
 
@@ -361,6 +371,6 @@ class Glimpse(OfProject):
 
 AnyQuestion = (
     KeepLive | Meter | TryLooks | MarkLimit | LiveScopes | Finish | LightsOfFilm | Between | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
-    | Plan | Section | LensSection | LensStanding | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
+    | Plan | Section | LensSection | LensStanding | Foretell | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
     | Horizon | FindHours | SunHours | LeafShadow | Glimpse
 )  # fmt: skip

@@ -1,4 +1,4 @@
-"""Answers about a lens: where it stands, and the section along its axis."""
+"""Answers about a lens: where it stands, the section along its axis, and how long its picture will take."""
 
 from __future__ import annotations
 
@@ -9,7 +9,8 @@ import numpy as np
 
 from valleylight.core.measure import plan
 from valleylight.core.measure.standing import standing
-from valleylight.core.trace.scene.quality import SKETCH
+from valleylight.core.trace.foretell import additions, foretell
+from valleylight.core.trace.scene.quality import QUALITIES, SKETCH
 from valleylight.server.messages import questions as q
 from valleylight.server.worker.desk import Desk
 
@@ -36,4 +37,21 @@ def _section(asked: q.LensSection, desk: Desk) -> dict[str, Any]:
     return {"low": low, "high": high, "segments": np.round(segments, 3).astype(float).ravel().tolist()}
 
 
-ANSWERS: dict[type[q.Question], Any] = {q.LensStanding: _standing, q.LensSection: _section}
+def _foretell(asked: q.Foretell, desk: Desk) -> dict[str, Any]:
+    project = desk.project(asked)
+    view, occasion, quality = (
+        asked.project.view(asked.view),
+        asked.project.occasion(asked.occasion),
+        QUALITIES[asked.quality],
+    )
+    found = foretell(desk.compiler, project, view, occasion, asked.size, quality)
+    parts = (
+        additions(desk.compiler, project, view, occasion, asked.size, quality, found.tracing_s) if asked.parts else []
+    )
+    return {
+        "seconds": found.seconds, "samples": found.samples,
+        "parts": [{"name": part.name, "seconds": part.seconds} for part in parts],
+    }  # fmt: skip
+
+
+ANSWERS: dict[type[q.Question], Any] = {q.LensStanding: _standing, q.LensSection: _section, q.Foretell: _foretell}

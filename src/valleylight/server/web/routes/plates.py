@@ -24,7 +24,7 @@ from valleylight.server.store import storage, tables
 from valleylight.server.web.context import Here, described, with_database
 from valleylight.server.web.news import tell_job_soon
 from valleylight.server.web.plate_state import changed_steps
-from valleylight.server.web.schemas.plates import BetweenWanted, Finishing, Job, LivePlate, NewPlate, Plate, PlateAgain, PlateEstimate, PlateLight
+from valleylight.server.web.schemas.plates import BetweenWanted, Finishing, ForetellWanted, Job, LivePlate, NewPlate, Plate, PlateAgain, PlateEstimate, PlateForetold, PlateLight
 from valleylight.server.store.tables import JobRow, PlateRow, ProjectRow, database
 
 router = APIRouter(prefix="/api", tags=["plates"])
@@ -254,6 +254,18 @@ async def plate_lights(plate_id: int, here: Here) -> list[PlateLight]:
     plate = await run_in_threadpool(ready_plate, plate_id)
     lines = await here.worker.ask(q.LightsOfFilm(film=str(plate.film)))
     return [PlateLight.model_validate(line) for line in lines]
+
+
+@router.post("/projects/{slug}/foretold")
+async def foretold(slug: str, wanted: ForetellWanted, here: Here) -> PlateForetold:
+    """How long a plate would take, measured by a short run of its own picture; on demand what parts of the scene add to that."""
+    project = await described(slug)
+    project.occasion(wanted.occasion)
+    size = project.view(wanted.view).pixels(here.settings.width_of(wanted.quality))
+    found = await here.worker.ask(q.Foretell(
+        project=project, view=wanted.view, occasion=wanted.occasion, quality=wanted.quality, size=size, parts=wanted.parts
+    ))  # fmt: skip
+    return PlateForetold(width=size[0], height=size[1], **found)
 
 
 @router.post("/projects/{slug}/between", response_class=Response)

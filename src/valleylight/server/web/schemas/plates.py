@@ -95,6 +95,32 @@ class PlateLight(BaseModel):
     colour: str
 
 
+class ForetellWanted(Asked):
+    """A plate whose time is asked for."""
+
+    view: str
+    occasion: str
+    quality: Literal["sketch", "proof", "press"] = "press"
+    parts: bool = Field(False, description="Tell what fog, water, blur, lamps and objects add, by runs without each")
+
+
+class PartAdds(BaseModel):
+    """What a part of the scene adds to the time of a plate."""
+
+    name: str
+    seconds: float
+
+
+class PlateForetold(BaseModel):
+    """The time of a plate by a short run of its own picture."""
+
+    width: int
+    height: int
+    seconds: float
+    samples: float = Field(description="Mean samples a pixel that it will take")
+    parts: list[PartAdds]
+
+
 class BetweenWanted(Asked):
     """Two plates of one view, and how far one is on the way from the first to the second."""
 
