@@ -280,6 +280,11 @@ export const api = {
       body,
       parseAs: "blob",
     }) as Promise<unknown> as Promise<Blob>,
+  makeMany: (slug: string, cells: Schemas["WallCell"][], quality: Quality) =>
+    post("/api/projects/{slug}/plates/many", { ...to(slug), body: { cells, quality } }),
+  across: (slug: string, body: Schemas["AcrossWanted"]) =>
+    post("/api/projects/{slug}/across", { ...to(slug), body }),
+  orderJobs: (jobs: number[]) => post("/api/jobs/order", { body: { jobs } }),
   foretold: (slug: string, body: Schemas["ForetellWanted"]) =>
     post("/api/projects/{slug}/foretold", { ...to(slug), body }),
   stopJob: (job_id: number) => post("/api/jobs/{job_id}/stop", { params: { path: { job_id } } }),

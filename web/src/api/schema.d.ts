@@ -24,6 +24,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order Jobs
+         * @description Put waiting plates in another order. Raises InputError where one of them waits no longer.
+         */
+        post: operations["order_jobs_api_jobs_order_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/resume": {
         parameters: {
             query?: never;
@@ -654,6 +674,26 @@ export interface paths {
          * @description Put a project away: off the list, with all that it holds, until it is brought back.
          */
         delete: operations["put_away_api_projects__slug__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/across": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Across
+         * @description Give cells the exposure, the look, or both, of another; one step of undo.
+         */
+        post: operations["copy_across_api_projects__slug__across_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1393,6 +1433,26 @@ export interface paths {
          * @description Keep the live picture as a plate, with the settings it shows.
          */
         post: operations["keep_live_api_projects__slug__plates_live_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/plates/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Many
+         * @description Put a plate of each cell in the queue: all of them, or none where a view or an occasion is not there.
+         */
+        post: operations["make_many_api_projects__slug__plates_many_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2238,6 +2298,25 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AcrossWanted
+         * @description The exposure, the look, or both, of one cell for others.
+         */
+        AcrossWanted: {
+            /** Cells */
+            cells: components["schemas"]["WallCell"][];
+            /**
+             * Lens
+             * @default false
+             */
+            lens: boolean;
+            /**
+             * Look
+             * @default false
+             */
+            look: boolean;
+            source: components["schemas"]["WallCell"];
+        };
         /** Advice */
         Advice: {
             /**
@@ -4489,6 +4568,11 @@ export interface components {
             id: number;
             /** Message */
             message: string;
+            /**
+             * Rank
+             * @description Its place in the queue
+             */
+            rank: number;
             /** Samples Done */
             samples_done: number;
             /** Seconds Left */
@@ -5459,6 +5543,20 @@ export interface components {
             parameters?: {
                 [key: string]: number;
             };
+        };
+        /**
+         * ManyPlates
+         * @description Plates of many cells at a quality, put in the queue in this order.
+         */
+        ManyPlates: {
+            /** Cells */
+            cells: components["schemas"]["WallCell"][];
+            /**
+             * Quality
+             * @default sketch
+             * @enum {string}
+             */
+            quality: "sketch" | "proof" | "press";
         };
         /**
          * MaterialLost
@@ -6750,6 +6848,14 @@ export interface components {
              * @description What undo would take back
              */
             undo: string | null;
+        };
+        /**
+         * QueueOrder
+         * @description Waiting jobs in the order in which they are to be made; others keep their places.
+         */
+        QueueOrder: {
+            /** Jobs */
+            jobs: number[];
         };
         /**
          * RefusedNews
@@ -8611,6 +8717,16 @@ export interface components {
             strength: number;
         };
         /**
+         * WallCell
+         * @description A view at an occasion.
+         */
+        WallCell: {
+            /** Occasion */
+            occasion: string;
+            /** View */
+            view: string;
+        };
+        /**
          * WhiteBalance
          * @description Light of this colour temperature is taken for white.
          */
@@ -8708,6 +8824,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    order_jobs_api_jobs_order_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QueueOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
             "4XX": {
@@ -10191,6 +10351,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectLine"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_across_api_projects__slug__across_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                "Valleylight-Hand"?: string;
+            };
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcrossWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
@@ -11894,6 +12100,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plate"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_many_api_projects__slug__plates_many_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManyPlates"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plate"][];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

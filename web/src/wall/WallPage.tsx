@@ -7,14 +7,17 @@ import { useProject } from "../bench/useBench";
 import { coordinates } from "../daylight/PlaceFinder";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
-import { dayText, freeKey, hourOf, hourText, timeLeft } from "../ui/format";
+import { dayText, hourOf, hourText, timeLeft } from "../ui/format";
 import { Missing } from "../ui/Missing";
 import { KeptMenu } from "../ui/KeptMenu";
 import { PartMenu } from "../ui/PartMenu";
 import { useKeys } from "../ui/useKeys";
 import { OpenModel, useDroppedModels } from "../arrival/OpenModel";
 import { isUnderway, useNews, usePlates } from "./useWall";
+import { AddOccasion, AddView, Beginning } from "./Adding";
+import { CellActs, type CellKey } from "./CellActs";
 import { OccasionSky } from "./OccasionSky";
+import { Queue } from "./Queue";
 import { classesOf } from "../ui/classes";
 import styles from "./WallPage.module.css";
 import roomStyles from "./wall.module.css";
@@ -25,6 +28,8 @@ interface Cell {
   ready?: Plate;
   making?: Plate;
   halted?: Plate;
+  /** The newest, where it failed. */
+  failed?: Plate;
 }
 
 /** The project's home: views down, occasions across, the newest plate in each cell. */
@@ -34,6 +39,7 @@ export function WallPage() {
   const { saved, missing, load, step } = useStore();
   const { plates, known, estimate, reload, hear, make, stop, resume } = usePlates(slug);
   const [filling, setFilling] = useState(false);
+  const [chosen, setChosen] = useState<readonly CellKey[]>([]);
   const navigate = useNavigate();
   useNews(slug, hear, reload);
   const { over } = useDroppedModels(slug);
@@ -49,6 +55,7 @@ export function WallPage() {
     "ctrl+z": () => void step("undo"),
     "ctrl+shift+z": () => void step("redo"),
     "ctrl+y": () => void step("redo"),
+    Escape: () => setChosen([]),
   });
 
   const cells = useMemo(() => {
@@ -59,11 +66,14 @@ export function WallPage() {
       if (plate.ready) cell.ready = !cell.ready || plate.id > cell.ready.id ? plate : cell.ready;
       else if (isUnderway(plate)) cell.making ??= plate;
       else if (plate.job?.status === "stopped") cell.halted ??= plate;
+      else if (plate.job?.status === "failed") cell.failed ??= plate;
       found.set(key, cell);
     }
     // What was stopped and has been made since is history.
-    for (const cell of found.values())
+    for (const cell of found.values()) {
+      if (cell.failed && (cell.making || (cell.ready && cell.failed.id < cell.ready.id))) delete cell.failed;
       if (cell.making || (cell.ready && cell.halted && cell.halted.id < cell.ready.id)) delete cell.halted;
+    }
     return found;
   }, [plates]);
 
@@ -85,6 +95,16 @@ export function WallPage() {
     for (const [v, o] of empty) if (!(await make(v, o, "sketch"))) break;
     setFilling(false);
   };
+  const nameOf = ([v, o]: CellKey) =>
+    `${views.find((x) => x.key === v)?.name ?? v}, ${occasions.find((x) => x.key === o)?.name ?? o}`;
+  const isChosen = ([v, o]: CellKey) => chosen.some(([x, y]) => x === v && y === o);
+  /** Choose cells, or let go of them where all of them are chosen. */
+  const choose = (cells: CellKey[]) =>
+    setChosen(
+      cells.every(isChosen)
+        ? chosen.filter(([v, o]) => !cells.some(([x, y]) => x === v && y === o))
+        : [...chosen, ...cells.filter((cell) => !isChosen(cell))],
+    );
   const begun = views.length > 0 && occasions.length > 0;
 
   return (
@@ -155,6 +175,11 @@ export function WallPage() {
             {occasions.map((o) => (
               <div className={cls("occasion-head")} key={o.key}>
                 <div className={cls("head-line")}>
+                  <Chosen
+                    label={`All views at ${o.name}`}
+                    on={views.every((v) => isChosen([v.key, o.key]))}
+                    act={() => choose(views.map((v) => [v.key, o.key] as const))}
+                  />
                   <h2 title={o.name}>{o.name}</h2>
                   <KeptMenu slug={slug} part="occasion" items={occasions} item={o} />
                 </div>
@@ -173,6 +198,8 @@ export function WallPage() {
                 cellOf={cellOf}
                 known={known}
                 resume={resume}
+                isChosen={isChosen}
+                choose={choose}
               >
                 <KeptMenu slug={slug} part="view" items={views} item={v} />
               </Row>
@@ -180,18 +207,29 @@ export function WallPage() {
           </div>
         )}
       </main>
-      <Underway plates={plates} stop={stop}>
+      <Queue
+        {...{ project, plates, stop, reload }}
+        expected={(quality) => estimate?.[quality === "live" ? "sketch" : quality] ?? 60}
+      >
+        {chosen.length > 0 && (
+          <CellActs
+            {...{ slug, chosen, estimate }}
+            first={nameOf(chosen[0])}
+            clear={() => setChosen([])}
+            made={reload}
+          />
+        )}
         {halted.length > 0 && (
           <Button variant="outline-dark" onClick={() => halted.forEach((p) => p.job && resume(p.job.id))}>
             Go on with {halted.length === 1 ? "the plate" : `${halted.length} plates`} stopped
           </Button>
         )}
-        {known && begun && empty.length > 0 && estimate && (
+        {known && begun && chosen.length === 0 && empty.length > 0 && estimate && (
           <Button variant="dark" disabled={filling} onClick={() => void fill()}>
             Fill the empty cells: about {timeLeft(empty.length * estimate.sketch)}
           </Button>
         )}
-      </Underway>
+      </Queue>
     </div>
   );
 }
@@ -204,22 +242,33 @@ function Row(props: {
   /** The plates have been read: what is missing is missing. */
   known: boolean;
   resume: (job: number) => void;
+  isChosen: (cell: CellKey) => boolean;
+  choose: (cells: CellKey[]) => void;
   children: React.ReactNode;
 }) {
-  const { slug, view, occasions, cellOf, known, resume, children } = props;
+  const { slug, view, occasions, cellOf, known, resume, isChosen, choose, children } = props;
   return (
     <>
       <div className={cls("view-head")}>
-        <b title={view.name}>{view.name}</b>
+        <b title={view.name}>
+          <Chosen
+            label={`${view.name} at all occasions`}
+            on={occasions.every((o) => isChosen([view.key, o.key]))}
+            act={() => choose(occasions.map((o) => [view.key, o.key] as const))}
+          />
+          {view.name}
+        </b>
         <span className="quiet number">
           {view.focal_mm} mm at {view.position[2].toFixed(2)} m
         </span>
         {children}
       </div>
       {occasions.map((o) => {
-        const { ready, making, halted } = cellOf(view.key, o.key);
+        const { ready, making, halted, failed } = cellOf(view.key, o.key);
         const to = `/p/${slug}/bench/${view.key}/${o.key}`;
         const label = `${view.name}, ${o.name}`;
+        const cell = [view.key, o.key] as const;
+        const mark = <Chosen label={`Choose ${label}`} on={isChosen(cell)} act={() => choose([cell])} />;
         if (!ready) {
           const state = making
             ? making.job?.status === "running"
@@ -229,13 +278,14 @@ function Row(props: {
               ? `stopped at ${halted.job?.samples_done ?? 0} of ${halted.samples}`
               : "not made yet";
           return (
-            <div key={o.key} className={cls("print empty")}>
+            <div key={o.key} className={cls(`print empty ${isChosen(cell) ? "chosen" : ""}`)}>
+              {mark}
               <Link
                 to={to}
                 className={cls("hole")}
                 aria-label={`${label}: ${making || halted ? state : "not made yet"}`}
               >
-                <span>{known ? state : ""}</span>
+                <span>{known ? (failed?.job?.message ?? state) : ""}</span>
                 {making?.job?.status === "running" && <Progress plate={making} />}
               </Link>
               {halted?.job && (
@@ -252,139 +302,47 @@ function Row(props: {
           );
         }
         return (
-          <Link key={o.key} to={to} className={cls("print")} aria-label={label}>
-            <img src={api.thumb(ready.id)} alt={`Plate: ${label}`} />
-            <span className={cls("label")}>
-              <span>
-                {making
-                  ? "being made anew"
-                  : ready.changed.length === 0
-                    ? ready.quality
-                    : `${ready.quality}, ${ready.changed[0]} changed since`}
+          <div key={o.key} className={cls(`print ${isChosen(cell) ? "chosen" : ""}`)}>
+            {mark}
+            <Link to={to} className={cls("to-bench")} aria-label={label}>
+              <img src={api.thumb(ready.id)} alt={`Plate: ${label}`} />
+              <span className={cls("label")}>
+                <span>
+                  {making
+                    ? "being made anew"
+                    : ready.changed.length === 0
+                      ? ready.quality
+                      : `${ready.quality}, ${ready.changed[0]} changed since`}
+                </span>
+                <span className="number">EV {ready.ev100.toFixed(1)}</span>
               </span>
-              <span className="number">EV {ready.ev100.toFixed(1)}</span>
-            </span>
-          </Link>
+            </Link>
+            {failed && (
+              <p className={cls("failed")} role="note">
+                {failed.job!.message}
+              </p>
+            )}
+          </div>
         );
       })}
     </>
   );
 }
 
-function AddOccasion({ occasions }: { occasions: Occasion[] }) {
-  const commit = useStore((s) => s.commit);
-  const add = () => {
-    const key = freeKey("occasion", new Set(occasions.map((o) => o.key)));
-    const year = occasions.at(-1)?.when.slice(0, 4) ?? String(new Date().getFullYear());
-    const name = `Occasion ${occasions.length + 1}`;
-    void commit("Add occasion", [
-      { part: "occasion", key, value: { key, name, when: `${year}-06-21T12:00:00` } },
-    ]);
-  };
+/** A mark by which cells are chosen. */
+function Chosen({ label, on, act }: { label: string; on: boolean; act: () => void }) {
   return (
-    <Button
-      size="sm"
-      variant="outline-dark"
-      title="June noon; change its date and hour on the bench"
-      onClick={add}
-    >
-      Add an occasion
-    </Button>
-  );
-}
-
-function AddView({ slug, views }: { slug: string; views: View[] }) {
-  const { commit, notify } = useStore();
-  const add = async () => {
-    try {
-      const { overview } = await api.stage(slug);
-      const key = freeKey("view", new Set(views.map((v) => v.key)));
-      await commit("Add view", [
-        { part: "view", key, value: { key, name: `View ${views.length + 1}`, ...overview } },
-      ]);
-    } catch (error) {
-      notify((error as Error).message, "error");
-    }
-  };
-  return (
-    <Button size="sm" variant="outline-dark" onClick={() => void add()}>
-      Add a view
-    </Button>
+    <input
+      type="checkbox"
+      className={`form-check-input ${cls("mark")}`}
+      aria-label={label}
+      checked={on}
+      onChange={act}
+    />
   );
 }
 
 function Progress({ plate }: { plate: Plate }) {
   const share = (plate.job?.samples_done ?? 0) / plate.samples;
   return <ProgressBar now={share * 100} aria-label="Progress" />;
-}
-
-function Underway({
-  plates,
-  stop,
-  children,
-}: {
-  plates: Plate[];
-  stop: (job: number) => void;
-  children: React.ReactNode;
-}) {
-  const queue = plates.filter(isUnderway);
-  const given = React.Children.toArray(children).length > 0;
-  const running = queue.find((p) => p.job?.status === "running");
-  if (queue.length === 0) return given ? <footer className={cls("wall-foot")}>{children}</footer> : null;
-  const share = running ? (running.job?.samples_done ?? 0) / running.samples : 0;
-  return (
-    <footer className={cls("wall-foot")}>
-      <b>Making {queue.length === 1 ? "a plate" : `${queue.length} plates`}</b>
-      <ProgressBar now={share * 100} aria-label="Progress of the plate in the making" />
-      <span className="number">
-        {running ? `this one: ${timeLeft(running.job?.seconds_left)} left` : "waiting for the renderer"}
-      </span>
-      {running?.job?.message && <span className="quiet">{running.job.message}</span>}
-      <Button variant="outline-dark" onClick={() => queue.forEach((p) => p.job && stop(p.job.id))}>
-        Stop
-      </Button>
-      {children}
-    </footer>
-  );
-}
-
-/** A project without views: add a first view and occasion that see the whole stage. */
-function Beginning({ slug }: { slug: string }) {
-  const { saved, commit } = useStore();
-  const hasModel = (saved?.description.placements ?? []).length > 0;
-  const begin = async () => {
-    const { overview } = await api.stage(slug);
-    const year = new Date().getFullYear();
-    await commit("First view and occasion", [
-      {
-        part: "view",
-        key: "first-view",
-        value: {
-          key: "first-view",
-          name: "First view",
-          ...overview,
-        },
-      },
-      {
-        part: "occasion",
-        key: "first-occasion",
-        value: { key: "first-occasion", name: "June noon", when: `${year}-06-21T12:00:00` },
-      },
-    ]);
-  };
-  return (
-    <div className="sheet" style={{ maxWidth: 640 }}>
-      <h2 style={{ fontSize: 21 }}>{hasModel ? "Look at it" : "Nothing stands on the stage yet"}</h2>
-      <p className="mt-2">
-        {hasModel
-          ? "The model is on the stage. Add a first view and a first occasion; both can be changed on the bench."
-          : "Drop a model here, or open it with the button above: glTF, OBJ, COLLADA, PLY or STL; with the files it refers to, or their folder. Then add a first view and occasion."}
-      </p>
-      {hasModel && (
-        <Button variant="dark" onClick={() => void begin()}>
-          Add a view and an occasion
-        </Button>
-      )}
-    </div>
-  );
 }

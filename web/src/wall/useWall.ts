@@ -34,6 +34,7 @@ export function usePlates(slug: string) {
                 ...p,
                 job: {
                   id: news.id,
+                  rank: p.job?.rank ?? news.id,
                   status: news.status,
                   samples_done: news.samples_done,
                   message: news.message,

@@ -12,12 +12,16 @@ from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
-from valleylight.server.store.tables import JobRow, now
+from peewee import fn
+
+from valleylight.core.errors import InputError
+from valleylight.server.store.tables import JobRow, database, now
 
 #: A lease holds for so long, and is renewed so often; a renderer that is only slow keeps its plate.
 LEASE_S, RENEW_S = 30.0, 5.0
 #: A plate at which a renderer died so many times is set aside, so that others get their turn.
 MOST_DEATHS = 2
+_RANK = fn.COALESCE(JobRow.rank, JobRow.id)
 UNDERWAY = ("waiting", "running")
 
 
@@ -32,8 +36,25 @@ def holder_of(folder: Path) -> str:
 
 
 def next_waiting() -> JobRow | None:
-    """The job that has waited longest, not yet held."""
-    return JobRow.select().where(JobRow.status == "waiting", ~JobRow.stop_asked).order_by(JobRow.id).first()
+    """The first waiting job of the queue, not yet held: in the order put by hand, else by age."""
+    waiting = JobRow.select().where(JobRow.status == "waiting", ~JobRow.stop_asked)
+    return waiting.order_by(_RANK, JobRow.id).first()
+
+
+def put_in_order(numbers: list[int]) -> set[str]:
+    """Waiting jobs take the places that they have among them in another order; returns the slugs of their projects. Raises InputError
+    where one of them waits no longer."""
+    with database.atomic():
+        # In one order for all, so that two who put the queue in order at once do not wait for each other.
+        rows = {row.id: row for row in JobRow.select().where(JobRow.id.in_(numbers)).order_by(JobRow.id).for_update()}
+        if len(set(numbers)) < len(numbers) or any(
+            number not in rows or rows[number].status != "waiting" for number in numbers
+        ):
+            raise InputError("one of the plates waits no longer", "jobs", "Reload the page")
+        places = sorted(row.id if row.rank is None else row.rank for row in rows.values())
+        for number, place in zip(numbers, places, strict=True):
+            JobRow.update(rank=place).where(JobRow.id == number).execute()
+        return {row.plate.project.slug for row in rows.values()}
 
 
 def hold(job: JobRow, holder: str) -> bool:

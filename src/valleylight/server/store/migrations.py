@@ -92,8 +92,9 @@ def _own(database: Database) -> None:
 
 
 def _notes(database: Database) -> None:
-    """Plates have notes and stars."""
+    """Plates have notes and stars, and the queue an order by hand."""
     add_missing(database, tables.PlateRow, "note", "starred")
+    add_missing(database, tables.JobRow, "rank")
 
 
 def _moves_models(step: dict[str, Any]) -> bool:
@@ -124,7 +125,7 @@ STEPS: list[tuple[str, Callable[[Database], None]]] = [
     ("first tables", _first_tables), ("scenes", _scenes), ("catalogue of profiles", _catalogue),
     ("several hands, names and order", _hands), ("stops are written down", _stops),
     ("settings of plates by their hash", _settings_by_hash), ("leases of jobs", _leases),
-    ("things placed on the stage", _placements), ("catalogue of one's own", _own), ("notes and stars of plates", _notes),
+    ("things placed on the stage", _placements), ("catalogue of one's own", _own), ("notes and stars of plates, order of the queue", _notes),
 ]  # fmt: skip
 
 

@@ -249,6 +249,7 @@ class JobRow(Row):
     id = AutoField()
     plate = ForeignKeyField(PlateRow, on_delete="CASCADE", unique=True)
     status = CharField(16, default="waiting")  # waiting, running, done, stopped, failed
+    rank = DoubleField(null=True)  # in the queue, where put in order by hand; else its number
     samples_done = IntegerField(default=0)
     interruptions = IntegerField(default=0)
     stop_asked = BooleanField(default=False)

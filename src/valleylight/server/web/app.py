@@ -43,6 +43,7 @@ from valleylight.server.web.routes import (
     things,
     treatments,
     underway,
+    wall,
 )
 from valleylight.server.messages.events import CataloguePictured, Died, Event, JobChanged, JobPreview, LiveShown, Ready
 from valleylight.server.settings import Settings
@@ -79,7 +80,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, edits, arrivals, models, judging, history, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, lens, exports, underway):
+    for module in (projects, edits, arrivals, models, judging, history, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, lens, exports, underway, wall):
         app.include_router(module.router)
 
     app.add_middleware(Gate, settings=settings)

@@ -46,7 +46,7 @@ def shown(plate: PlateRow, job: JobRow | None, now: Project) -> Plate:
         changed=changed_steps(then, now, plate.view_key, plate.occasion_key),
         look=then.look_for(view, occasion), levels=occasion.light_levels(), colours=occasion.colours,
         job=None if job is None else Job(
-            id=job.id, status=job.status, samples_done=job.samples_done, message=job.message,
+            id=job.id, rank=job.id if job.rank is None else job.rank, status=job.status, samples_done=job.samples_done, message=job.message,
             seconds_spent=job.seconds_spent, seconds_left=job.seconds_left,
         ),
     )  # fmt: skip

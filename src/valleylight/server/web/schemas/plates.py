@@ -16,6 +16,7 @@ class Job(BaseModel):
     """The making of a plate."""
 
     id: int
+    rank: float = Field(description="Its place in the queue")
     status: Literal["waiting", "running", "done", "stopped", "failed"]
     samples_done: int
     message: str
