@@ -24,7 +24,8 @@ from benchmarks.ray_rate import raw_rate
 from valleylight.core import finish
 from valleylight.core.film import remove_noise
 from valleylight.core.project import LoadedProject, Look
-from valleylight.core.trace.render import new_film, trace
+from valleylight.core.trace.foretell import foretell
+from valleylight.core.trace.render import new_film, render, trace
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.core.trace.scene.offers import offers
 from valleylight.core.trace.scene.quality import PROOF
@@ -63,6 +64,7 @@ LIMITS: dict[str, tuple[str, float, bool]] = {
     "balance_s": ("light level change at 1280 x 720, s", 0.05, False),
     "proof_s": ("1280 x 720 proof of the room, s", 40.0, False),
     "proof_exterior_s": ("1280 x 720 proof of the exterior, s", 40.0, False),
+    "press_prediction_error": ("time of a 480 x 270 press foretold, share off (the worse of room and exterior)", 0.25, False),
     "press_4k_8_groups_gb": ("peak memory of a 3840 x 2160 press with 8 groups, GB", 6.0, False),
     **{
         f"latency_{name}_ms": (f"browser's event to its frame: {what}, ms", limit, False)
@@ -127,6 +129,8 @@ def measure(say: Callable[[str], None]) -> dict[str, float]:
         for view, key in ((ROOM, "proof_s"), (EXTERIOR, "proof_exterior_s")):
             say(f"Proof: {view}")
             figures[key] = _proof(project, compiler, view, pool, figures)
+    say("Time of a press foretold")
+    figures["press_prediction_error"] = _prediction_error(project, compiler)
     say("Memory of a large press")
     figures["press_4k_8_groups_gb"] = _press_memory()
     figures["peak_rss_mb"] = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
@@ -254,6 +258,20 @@ def _proof(
         figures["finish_4k_s"] = _median(lambda: finish.apply(large, look, saturation_cd_m2=white))
         figures["balance_s"] = _median(lambda: finish.apply(film, look, {"sun": 0.5, "sky": 1.5}))
     return seconds
+
+
+def _prediction_error(project: LoadedProject, compiler: Compiler) -> float:
+    """How far the foretold time of a small press is off, as a share of the time it takes: the worse of room and exterior."""
+    off = []
+    for key in (ROOM, EXTERIOR):
+        view, occasion = _parts(project, key)
+        told = foretell(compiler, project, view, occasion, (480, 270), PRESS)
+        start = time.perf_counter()
+        film = render(project, view, occasion, 480, 270, PRESS.samples, 1, PRESS, compiler=compiler, noise=PRESS.noise)
+        remove_noise(film, "high")
+        taken = time.perf_counter() - start
+        off.append(abs(told.seconds - taken) / taken)
+    return max(off)
 
 
 def _median(work: Callable[[], object]) -> float:

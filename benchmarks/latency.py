@@ -104,7 +104,7 @@ def _inputs(slug: str) -> Iterator[tuple[str, str, Callable[[Page], object], Cal
     yield "hour_inside", room, hour, key("ArrowRight")
     yield "hour_outside", outside, hour, key("ArrowRight")
     yield "look", f"{room}?step=finish", focus("slider", "White, rule"), key("ArrowRight")
-    yield "f_number", f"{room}?step=lens", focus("slider", "f-number, rule"), key("ArrowRight")
+    yield "f_number", f"{room}?step=lens", focus("spinbutton", "f-number"), key("ArrowUp")
     yield "level", f"{night}?step=fixtures", focus("slider", re.compile("^Level of .*, rule")), key("ArrowLeft")
     yield "fixture", f"{night}?step=fixtures", _choose_fixture, key("ArrowUp")
     yield "surface", f"{room}?step=stage", _choose_surface, key("ArrowUp")
