@@ -28,7 +28,7 @@ from valleylight.core.trace.foretell import foretell
 from valleylight.core.trace.render import new_film, render, trace
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.core.trace.scene.offers import offers
-from valleylight.core.trace.scene.quality import PROOF
+from valleylight.core.trace.scene.quality import PRESS, PROOF
 from valleylight.core.treatments import KINDS
 from valleylight.demo import tarn_mill
 
@@ -64,7 +64,11 @@ LIMITS: dict[str, tuple[str, float, bool]] = {
     "balance_s": ("light level change at 1280 x 720, s", 0.05, False),
     "proof_s": ("1280 x 720 proof of the room, s", 40.0, False),
     "proof_exterior_s": ("1280 x 720 proof of the exterior, s", 40.0, False),
-    "press_prediction_error": ("time of a 480 x 270 press foretold, share off (the worse of room and exterior)", 0.25, False),
+    "press_prediction_error": (
+        "time of a 480 x 270 press foretold, share off (the worse of room and exterior)",
+        0.25,
+        False,
+    ),
     "press_4k_8_groups_gb": ("peak memory of a 3840 x 2160 press with 8 groups, GB", 6.0, False),
     **{
         f"latency_{name}_ms": (f"browser's event to its frame: {what}, ms", limit, False)

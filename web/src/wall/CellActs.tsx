@@ -6,7 +6,7 @@ import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { timeLeft } from "../ui/format";
 import { classesOf } from "../ui/classes";
-import styles from "./wall.module.css";
+import styles from "./Queue.module.css";
 
 const cls = classesOf(styles);
 const QUALITIES: Quality[] = ["sketch", "proof", "press"];

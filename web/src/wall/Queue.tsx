@@ -7,7 +7,7 @@ import { Button } from "../ui/Button";
 import { timeLeft } from "../ui/format";
 import { classesOf } from "../ui/classes";
 import { isUnderway } from "./useWall";
-import styles from "./wall.module.css";
+import styles from "./Queue.module.css";
 
 const cls = classesOf(styles);
 const DRAGGED = "application/x-valleylight-job";

@@ -279,7 +279,6 @@ function Row(props: {
               : "not made yet";
           return (
             <div key={o.key} className={cls(`print empty ${isChosen(cell) ? "chosen" : ""}`)}>
-              {mark}
               <Link
                 to={to}
                 className={cls("hole")}
@@ -288,35 +287,38 @@ function Row(props: {
                 <span>{known ? (failed?.job?.message ?? state) : ""}</span>
                 {making?.job?.status === "running" && <Progress plate={making} />}
               </Link>
-              {halted?.job && (
-                <Button
-                  size="sm"
-                  variant="outline-dark"
-                  aria-label={`Go on with ${label}`}
-                  onClick={() => resume(halted.job!.id)}
-                >
-                  Go on
-                </Button>
-              )}
+              <div className={cls("label")}>
+                {mark}
+                {halted?.job && (
+                  <Button
+                    size="sm"
+                    variant="outline-dark"
+                    aria-label={`Go on with ${label}`}
+                    onClick={() => resume(halted.job!.id)}
+                  >
+                    Go on
+                  </Button>
+                )}
+              </div>
             </div>
           );
         }
         return (
           <div key={o.key} className={cls(`print ${isChosen(cell) ? "chosen" : ""}`)}>
-            {mark}
             <Link to={to} className={cls("to-bench")} aria-label={label}>
               <img src={api.thumb(ready.id)} alt={`Plate: ${label}`} />
-              <span className={cls("label")}>
-                <span>
-                  {making
-                    ? "being made anew"
-                    : ready.changed.length === 0
-                      ? ready.quality
-                      : `${ready.quality}, ${ready.changed[0]} changed since`}
-                </span>
-                <span className="number">EV {ready.ev100.toFixed(1)}</span>
-              </span>
             </Link>
+            <div className={cls("label")}>
+              {mark}
+              <span>
+                {making
+                  ? "being made anew"
+                  : ready.changed.length === 0
+                    ? ready.quality
+                    : `${ready.quality}, ${ready.changed[0]} changed since`}
+              </span>
+              <span className="number">EV {ready.ev100.toFixed(1)}</span>
+            </div>
             {failed && (
               <p className={cls("failed")} role="note">
                 {failed.job!.message}
@@ -331,15 +333,7 @@ function Row(props: {
 
 /** A mark by which cells are chosen. */
 function Chosen({ label, on, act }: { label: string; on: boolean; act: () => void }) {
-  return (
-    <input
-      type="checkbox"
-      className={`form-check-input ${cls("mark")}`}
-      aria-label={label}
-      checked={on}
-      onChange={act}
-    />
-  );
+  return <input type="checkbox" className={cls("chooser")} aria-label={label} checked={on} onChange={act} />;
 }
 
 function Progress({ plate }: { plate: Plate }) {
