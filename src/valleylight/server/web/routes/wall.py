@@ -41,6 +41,7 @@ def make_many(slug: str, wanted: ManyPlates, here: Here) -> list[Plate]:
 @with_database
 def copy_across(slug: str, wanted: AcrossWanted, here: Here, hand: Hand = "") -> ProjectState:
     """Give cells the exposure, the look, or both, of another; one step of undo."""
+    storage.project_row(slug)
     if not (wanted.lens or wanted.look):
         raise InputError("nothing is named to be copied", "lens", "Ask for the lens, the look, or both")
     what = " and ".join(word for word, on in (("Lens", wanted.lens), ("look", wanted.look)) if on)
