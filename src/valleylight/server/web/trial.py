@@ -154,7 +154,13 @@ def _surface(data: bytes, name: str, path: Path, beside: dict[str, Any]) -> dict
     }  # fmt: skip
 
 
-TRIALS = {"model": _model, "picture": _picture, "texture": _texture, "surface": _surface}
+def _print_profile(data: bytes, name: str, path: Path, beside: dict[str, Any]) -> dict[str, Any]:
+    from valleylight.core.finish.readings import check_profile
+
+    return {"name": check_profile(data)}
+
+
+TRIALS = {"model": _model, "picture": _picture, "texture": _texture, "surface": _surface, "print profile": _print_profile}
 
 
 if __name__ == "__main__":

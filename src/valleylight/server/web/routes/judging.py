@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from valleylight.core.errors import NotFoundError
-from valleylight.core.finish.readings import Reading, check_profile, proofed, read_as
+from valleylight.core.finish.readings import Reading, proofed, read_as
 from valleylight.core.finish.scopes import Scopes, scopes
 from valleylight.server.messages import questions as q
 from valleylight.server.store import storage
@@ -22,6 +22,7 @@ from valleylight.server.store.tables import AssetRow
 from valleylight.server.web.context import Context, Here, described, with_database
 from valleylight.server.web.routes.arrivals import FileName, plain
 from valleylight.server.web.routes.plates import ready_plate
+from valleylight.server.web.trial import tried
 from valleylight.server.web.schemas.judging import PrintProfile, ScopesRead, ScopesWanted
 
 router = APIRouter(prefix="/api", tags=["judging"])
@@ -54,8 +55,12 @@ async def take_profile(name: FileName, request: Request, here: Here) -> PrintPro
     """Bring in the ICC profile of a printer and its paper, sent as the body."""
     shown = plain(name)
     data = await here.files.receive(request.stream(), LARGEST_PROFILE_BYTES, shown)
-    called = await run_in_threadpool(check_profile, data)
-    called = called[:80] or shown
+    aside = await run_in_threadpool(here.files.set_aside, data)
+    try:
+        found = await tried("print profile", aside, shown)
+    finally:
+        aside.unlink(missing_ok=True)
+    called = str(found["name"])[:80] or shown
     sha256 = await run_in_threadpool(with_database(storage.keep), here.files, data, "icc", called)
     return PrintProfile(sha256=sha256, name=called)
 

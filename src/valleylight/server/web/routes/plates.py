@@ -28,6 +28,7 @@ from valleylight.server.web.schemas.plates import BetweenWanted, Finishing, Fore
 from valleylight.server.store.tables import JobRow, PlateRow, ProjectRow, database
 
 router = APIRouter(prefix="/api", tags=["plates"])
+Quality = Literal["sketch", "proof", "press"]
 #: Seconds for a million samples before this machine has made a plate.
 UNMEASURED_S_PER_MILLION = 2.6
 THUMB_WIDTH = 480
@@ -116,25 +117,35 @@ def make_plate(slug: str, wanted: NewPlate, here: Here) -> Plate:
 
 def enqueue(row: ProjectRow, wanted: NewPlate, settings: Settings) -> Plate:
     """The rows of a plate to be made. Raises NotFoundError for an unknown view or occasion."""
-    project = storage.description(row)
-    view, occasion = project.view(wanted.view), project.occasion(wanted.occasion)
-    now = project
+    project = now = storage.description(row)
+    occasion = project.occasion(wanted.occasion)
     if wanted.when is not None:
         check_year(wanted.when.year)
         moved = Occasion.model_validate({**occasion.model_dump(), "when": wanted.when})
         project = project.model_copy(
             update={"occasions": tuple(moved if o.key == occasion.key else o for o in project.occasions)}
         )
-        occasion = moved
-    width, height = view.pixels(settings.width_of(wanted.quality))
+    cell = (wanted.view, wanted.occasion)
+    return put_in_queue(row, project, now, [cell], wanted.quality, settings)[0]
+
+
+def put_in_queue(
+    row: ProjectRow, project: Project, now: Project, cells: list[tuple[str, str]], quality: Quality, settings: Settings
+) -> list[Plate]:
+    """The rows of plates to be made of one description, all or none; `now` is what the project is. Raises NotFoundError for an unknown view
+    or occasion."""
+    kept, made = storage.keep_settings(project), []
     with database.atomic():
-        plate = PlateRow.create(
-            project=row, view_key=view.key, occasion_key=occasion.key, quality=wanted.quality, width=width,
-            height=height, samples=QUALITIES[wanted.quality].samples, settings=storage.keep_settings(project),
-            ev100=ev100(view.lens_for(occasion.key)), true_to_place=occasion.sun.true_to_place,
-        )  # fmt: skip
-        job = JobRow.create(plate=plate)
-    return shown(plate, job, now)
+        for view_key, occasion_key in cells:
+            view, occasion = project.view(view_key), project.occasion(occasion_key)
+            width, height = view.pixels(settings.width_of(quality))
+            plate = PlateRow.create(
+                project=row, view_key=view.key, occasion_key=occasion.key, quality=quality, width=width,
+                height=height, samples=QUALITIES[quality].samples, settings=kept,
+                ev100=ev100(view.lens_for(occasion.key)), true_to_place=occasion.sun.true_to_place,
+            )  # fmt: skip
+            made.append((plate, JobRow.create(plate=plate)))
+    return [shown(plate, job, now) for plate, job in made]
 
 
 @router.get("/projects/{slug}/estimate")

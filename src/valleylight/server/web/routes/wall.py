@@ -10,12 +10,11 @@ from valleylight.core.project.description import Project
 from valleylight.server.messages.wishes import PlateWaiting
 from valleylight.server.store import edits, jobs, storage
 from valleylight.server.store.edits import Edit
-from valleylight.server.store.tables import database
 from valleylight.server.web.context import Hand, Here, with_database
 from valleylight.server.web.routes.edits import announced
-from valleylight.server.web.routes.plates import enqueue
+from valleylight.server.web.routes.plates import put_in_queue
 from valleylight.server.web.schemas.live import PlatesNews
-from valleylight.server.web.schemas.plates import NewPlate, Plate
+from valleylight.server.web.schemas.plates import Plate
 from valleylight.server.web.schemas.projects import ProjectState
 from valleylight.server.web.schemas.wall import AcrossWanted, ManyPlates, QueueOrder
 
@@ -27,11 +26,9 @@ router = APIRouter(prefix="/api", tags=["wall"])
 def make_many(slug: str, wanted: ManyPlates, here: Here) -> list[Plate]:
     """Put a plate of each cell in the queue: all of them, or none where a view or an occasion is not there."""
     row = storage.project_row(slug)
-    with database.atomic():
-        made = [
-            enqueue(row, NewPlate(view=cell.view, occasion=cell.occasion, quality=wanted.quality), here.settings)
-            for cell in wanted.cells
-        ]
+    project = storage.description(row)
+    cells = [(cell.view, cell.occasion) for cell in wanted.cells]
+    made = put_in_queue(row, project, project, cells, wanted.quality, here.settings)
     here.worker.send(PlateWaiting())
     here.hub.tell_soon(row.slug, PlatesNews())
     return made
