@@ -75,11 +75,13 @@ def test_a_band_is_pulled_and_a_colour_typed(page):
 
     was = picture(page)
     pull()
-    until(page, lambda: moment(page)["levels"].get("Pendants", 100) == pytest.approx(50, abs=4))
+    # About half: the band may have grown or shrunk a little with a finer picture just before it was pressed.
+    until(page, lambda: 30 < moment(page)["levels"].get("Pendants", 100) < 70)
+    half = moment(page)["levels"]["Pendants"]
     until(page, lambda: picture(page).mean() < was.mean() - 1)
     row(page, "Pendants").focus()
     page.keyboard.press("PageUp")
-    until(page, lambda: moment(page)["levels"]["Pendants"] == pytest.approx(100, rel=0.06))
+    until(page, lambda: moment(page)["levels"]["Pendants"] == pytest.approx(2 * half, rel=0.03))
     card = page.get_by_role("region", name="Pendants", exact=True)
     colour = card.get_by_label("Colour", exact=True)
 
@@ -148,4 +150,6 @@ def test_the_way_from_day_to_night(page):
     page.keyboard.press("End")
     expect(line).to_have_attribute("aria-valuenow", "100")
     page.get_by_role("button", name=re.compile("^Back to the live picture")).click()
-    until(page, lambda: abs(picture(page).mean() - now.mean()) < 2)
+    strip = page.get_by_role("group", name="Earlier plates").get_by_alt_text("Live picture")
+    shown = page.get_by_test_id("picture").locator("img").first
+    until(page, lambda: shown.get_attribute("src") == strip.get_attribute("src"))
