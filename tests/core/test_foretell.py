@@ -10,13 +10,15 @@ import pytest
 from tests import small
 from valleylight.core.film.film import Film
 from valleylight.core.project.archive import LoadedProject
-from valleylight.core.trace.foretell import additions, foretell, samples_for, spread
+from valleylight.core.trace.foretell import Foretold, additions, foretell, samples_for, spread
 from valleylight.core.trace.render import render
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.core.trace.scene.quality import PRESS
 from valleylight.core.trace.tiles import noise_of, tiles
 
 SIZE = (256, 144)
+#: A picture that takes ten seconds.
+WHOLE = Foretold(tracing_s=10.0, cleaning_s=0.0, samples=96, tried_s=0.05)
 
 
 @pytest.fixture(scope="module")
@@ -82,12 +84,14 @@ def test_tiles_are_tried_all_over_the_picture(size):
 def test_what_is_in_the_scene_is_named_and_nothing_else(compiler):
     project = small.project()
     d = project.description
-    plain = {a.name for a in additions(compiler, project, d.view("outside"), d.occasion("noon"), (64, 36), PRESS, 10.0)}
+    plain = {
+        a.name for a in additions(compiler, project, d.view("outside"), d.occasion("noon"), (64, 36), PRESS, WHOLE)
+    }
     assert plain == {"lamps"}  # the pendant is on at noon
     night = d.occasion("night")
     foggy = night.model_copy(update={"air": night.air.model_copy(update={"on": True})})
     focused = d.view("inside").model_copy(update={"focus_m": 2.0})
     both = LoadedProject(d.model_copy(update={"occasions": (foggy,), "views": (focused,)}), project.asset)
-    found = additions(compiler, both, focused, foggy, (64, 36), PRESS, 10.0)
+    found = additions(compiler, both, focused, foggy, (64, 36), PRESS, WHOLE)
     assert [a.name for a in found] == ["fog", "blur", "lamps"]
     assert all(a.seconds < 10 for a in found)

@@ -10,10 +10,10 @@ from tests import small
 from valleylight.core.errors import NotFoundError
 from valleylight.core.history.back import beside_now, over_now
 from valleylight.core.history.differences import State, differences
+from valleylight.core.history.steps import changed_steps
 from valleylight.core.history.thinning import NEWEST, OLDEST, Kept, to_thin
 from valleylight.core.project import Project
 from valleylight.core.project.changes import Change, changed
-from valleylight.server.web.plate_state import changed_steps
 
 ROOM = small.project().description
 
@@ -38,6 +38,9 @@ SAID = {
         one("placement", "room", "position", value=[0.3, 0.4, 0.0]), one("placement", "room", "turn_deg", value=10.0)),
     "stage: room.glb 2 times as large": (one("placement", "room", "scale", value=2.0),),
     "stage: surface oak changed": (one("stage", "", "surfaces", value={"oak": {"roughness": 0.2}}),),
+    "stage: other flags of things or openings": (one("stage", "", "find_openings", value=False),),
+    "daylight: other settings of the step Daylight": (one("occasion", "noon", "sky", "horizon", "height_deg", value=2.0),),
+    "lens: other settings of the step Lens": (one("view", "inside", "blades", value=7),),
     "stage: all surfaces grey": (one("stage", "", "white_card", value=True),),
     "daylight: 17:20 instead of 13:20": (one("occasion", "noon", "when", value="2026-06-21T17:20:00"),),
     "daylight: 3 Oct 2026 instead of 21 Jun 2026": (one("occasion", "noon", "when", value="2026-10-03T13:20:00"),),

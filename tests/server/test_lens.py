@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from tests.server.test_looks import project
+from tests.server.test_looks import edit, project
 from valleylight.core.lens import stops
 from valleylight.core.project import View
 
@@ -80,6 +80,36 @@ def test_focus_is_set_by_pointing(client, room):
     assert sky["focus_m"] is None
 
 
+def test_a_kept_picture_holds_the_blur_of_its_lens(on_show):
+    """The film was traced sharp: whoever finishes it, then and later, lays the blur."""
+    client, room = on_show.client, on_show.room
+    lens = {"f_number": 1.0, "shutter_s": 1 / 30 / 31.36, "iso": 200}
+
+    def kept(focus_m: float | None) -> tuple[int, float]:
+        changes = [
+            {"part": "view", "key": "inside", "at": ["focus_m"], "value": focus_m},
+            {"part": "view", "key": "inside", "at": ["lens_at", "night"], "value": lens},
+        ]
+        assert edit(client, room, *changes).status_code == 200
+        on_show.show()
+        made = client.post(f"/api/projects/{room}/plates/live", json={"view": "inside", "occasion": "night"})
+        assert made.status_code == 201, made.text
+        number = made.json()["id"]
+        return number, detail(client.get(f"/api/plates/{number}/picture.png").content)
+
+    (sharp, fine), (blurred, soft) = kept(None), kept(0.3)
+    assert soft < 0.9 * fine
+    look = next(p["look"] for p in client.get(f"/api/projects/{room}/plates").json() if p["id"] == blurred)
+    anew = [client.post(f"/api/plates/{n}/finish", json={"look": look}).content for n in (sharp, blurred)]
+    assert detail(anew[1]) == pytest.approx(soft, rel=0.05)
+    assert detail(anew[1]) < 0.9 * detail(anew[0])
+
+
+def detail(image: bytes) -> float:
+    """How much neighbouring pixels differ."""
+    return float(np.abs(np.diff(np.asarray(Image.open(io.BytesIO(image)).convert("RGB")).astype(float), axis=1)).mean())
+
+
 def test_focus_is_tried_without_tracing_anew(on_show):
     """The same film, blurred by its distances: what was traced is not traced again, and f/1 blurs more than f/8."""
 
@@ -95,7 +125,7 @@ def test_focus_is_tried_without_tracing_anew(on_show):
     wide, second = shown(11, focus_m=0.3, lens_at={"night": {"f_number": 1.0, "shutter_s": 1 / 30 / 31.36, "iso": 200}})
     sharp, third = shown(12, focus_m=None, lens_at={"night": {**lens, "f_number": 5.6}})
     assert first["samples"] <= second["samples"] <= third["samples"]
-    detail = [np.abs(np.diff(p, axis=1)).mean() for p in (sharp, near, wide)]
-    assert detail[0] == pytest.approx(detail[1], rel=0.02)  # a circle below a pixel of a picture so small
-    assert detail[2] < 0.92 * detail[0]
+    seen = [np.abs(np.diff(p, axis=1)).mean() for p in (sharp, near, wide)]
+    assert seen[0] == pytest.approx(seen[1], rel=0.02)  # a circle below a pixel of a picture so small
+    assert seen[2] < 0.92 * seen[0]
     assert wide.mean() == pytest.approx(sharp.mean(), rel=0.1)

@@ -276,3 +276,18 @@ def test_the_time_of_a_plate_is_foretold(client, room):
     assert client.post(url, json={"view": "attic", "occasion": "night"}).status_code == 404
     assert client.post(url, json={"view": "inside", "occasion": "night", "quality": "live"}).status_code == 422
     assert plates(client, room) == []
+
+
+def test_a_renderer_that_dies_while_it_is_asked_says_so_and_answers_the_next(client, room):
+    """The time foretold and the way between plates are asked of it, as everything that needs its films."""
+    first, second = (ready(client, room, make(client, room, occasion=o)["id"])["id"] for o in ("noon", "night"))
+    asked = [
+        (f"/api/projects/{room}/foretold", {"view": "inside", "occasion": "night", "quality": "proof"}),
+        (f"/api/projects/{room}/between", {"first": first, "second": second, "share": 0.5}),
+    ]
+    for url, body in asked:
+        os.kill(client.app.state.context.worker.pid, signal.SIGKILL)
+        broken = client.post(url, json=body)
+        assert broken.status_code in (200, 503)  # the next renderer may have taken it up
+        wait_for(lambda u=url, b=body: client.post(u, json=b).status_code == 200, 90)
+    assert {p["id"] for p in plates(client, room)} == {first, second}

@@ -36,6 +36,23 @@ describe("what lies on the bench", () => {
     expect(changed(on, { turn: name })).toEqual(EMPTY);
   });
 
+  it("takes with Balance and Judge what they alone offer", () => {
+    const solo = { ...EMPTY, balancing: true, alone: "Ceiling" };
+    expect(changed(solo, { turn: "balancing" })).toEqual(EMPTY);
+    expect(changed(solo, "put away")).toEqual(EMPTY);
+    const grey: Desk = {
+      ...EMPTY,
+      judging: true,
+      mode: "grey",
+      proof: { sha256: "a", paperWhite: false },
+    };
+    expect(changed(grey, { turn: "judging" })).toEqual(EMPTY);
+    expect(changed(grey, "put away")).toEqual(EMPTY);
+    const clipped: Desk = { ...EMPTY, judging: true, mode: "clipped" };
+    expect(changed(clipped, { turn: "judging" }).mode).toBe("clipped");
+    expect(changed(grey, { turn: "comparing" }).mode).toBe("grey");
+  });
+
   it("goes round the surrounds", () => {
     let desk = EMPTY;
     const seen = SURROUNDS.map(() => (desk = changed(desk, "next surround")).surround);

@@ -11,7 +11,7 @@ interface Way {
 }
 
 /** A plate under other levels, or a picture on the way between two plates: what is asked for, and the picture in answer. */
-export function useBalancing(slug: string, plate: Plate | null) {
+export function useBalancing(slug: string, plate: Plate | null, open: boolean) {
   const [trial, setTrial] = useState<Record<string, Setting> | null>(null);
   const [way, setWay] = useState<Way | null>(null);
   const [url, setUrl] = useState<string | null>(null);
@@ -54,7 +54,8 @@ export function useBalancing(slug: string, plate: Plate | null) {
     show(null);
   }, [show]);
   const id = plate?.id ?? null;
-  useEffect(putAway, [id, slug, putAway]);
+  // What is tried goes with the plate it is of, and with the balance.
+  useEffect(putAway, [id, slug, open, putAway]);
   useEffect(() => putAway, [putAway]);
 
   const tryOut = (settings: Record<string, Setting> | null) => {

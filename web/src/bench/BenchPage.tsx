@@ -2,7 +2,6 @@ import { lazy, Suspense, useCallback, useEffect, useMemo } from "react";
 import { useLocation, useNavigate, useParams } from "react-router";
 
 import { api, type Plate } from "../api/client";
-import { isReading } from "../judge/Judge";
 import { useFaces } from "../daylight/useFaces";
 import { Dayline } from "../instruments/Dayline";
 import { useFinishPointer } from "../finish/useFinishPointer";
@@ -16,7 +15,7 @@ import { useStore } from "../state/store";
 import { Missing } from "../ui/Missing";
 import { useKeys } from "../ui/useKeys";
 import { isUnderway, usePlates } from "../wall/useWall";
-import { type Desk, SURROUNDS, useDesk } from "./desk";
+import { type Desk, JUDGED, SURROUNDS, useDesk } from "./desk";
 import { Underway } from "./Underway";
 import { useMeter } from "./useMeter";
 import { BenchHeader } from "./BenchHeader";
@@ -132,12 +131,12 @@ export function BenchPage() {
 
   const finishing = useFinishPointer(bench);
   const lensing = useLensPointer(bench);
-  const balancing = useBalancing(slug, shown ?? null);
+  const balancing = useBalancing(slug, shown ?? null, desk.balancing);
   /** A plate as it is looked at now: as it was made, read otherwise, or as it prints. */
   const urlOf = (plate: Plate) =>
     desk.proof
       ? api.plateProof(plate.id, desk.proof.sha256, desk.proof.paperWhite)
-      : isReading(mode)
+      : JUDGED.includes(mode)
         ? api.plateRead(plate.id, mode)
         : api.picture(plate.id);
   const ofView = useMemo(() => plates.filter((p) => p.view === viewKey && p.ready), [plates, viewKey]);

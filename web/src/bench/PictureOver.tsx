@@ -3,7 +3,6 @@ import type { LiveHeader } from "../api/live";
 import { LimitMark } from "../finish/LimitMark";
 import type { FinishPointer } from "../finish/useFinishPointer";
 import { LensOver } from "../lens/LensOver";
-import { useReading } from "../lens/useLens";
 import type { Desk } from "./desk";
 import type { Step } from "./steps";
 import type { AtBench, Hands } from "./useBench";
@@ -22,11 +21,10 @@ interface Props {
 
 /** What the step of work lays over the live picture. */
 export function PictureOver({ step, desk, put, view, occasion, hands, bench, finishing, header }: Props) {
-  const reading = useReading(view, occasion.key);
   if (step === "lens")
     return (
       <LensOver
-        {...{ view, reading, hands, guides: desk.guides, cropping: desk.cropping, occasion: occasion.key }}
+        {...{ view, hands, guides: desk.guides, cropping: desk.cropping, occasion: occasion.key }}
         leaveCrop={() => put({ cropping: false })}
       />
     );

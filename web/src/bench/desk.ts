@@ -63,6 +63,9 @@ export const EMPTY: Desk = {
   holdsEv: false,
 };
 
+/** Readings of the finished picture. */
+export const JUDGED: readonly PictureMode[] = ["grey", "zones", "protan", "deutan", "tritan"];
+
 type Switch = "comparing" | "balancing" | "metering" | "judging";
 export type Act =
   | { put: Partial<Desk> }
@@ -79,18 +82,26 @@ const HELD: [keyof Desk, Partial<Desk>][] = [
   ["cropping", { cropping: false }],
   ["fixtures", { fixtures: [] }],
   ["surface", { surface: null }],
-  ["balancing", { balancing: false }],
+  ["balancing", { balancing: false, alone: null }],
   ["judging", { judging: false, proof: null }],
 ];
 const isHeld = (value: Desk[keyof Desk]) => (Array.isArray(value) ? value.length > 0 : Boolean(value));
+
+/** Ways of seeing that Judge alone offers end with it: nothing else would say why the picture is grey. */
+function unseen(desk: Desk): Desk {
+  return desk.judging || !JUDGED.includes(desk.mode) ? desk : { ...desk, mode: "picture" };
+}
 
 export function changed(desk: Desk, act: Act): Desk {
   if (act === "next surround") return { ...desk, surround: (desk.surround + 1) % SURROUNDS.length };
   if (act === "put away") {
     const held = HELD.find(([name]) => isHeld(desk[name]));
-    return held ? { ...desk, ...held[1] } : desk;
+    return held ? unseen({ ...desk, ...held[1] }) : desk;
   }
-  if ("turn" in act) return { ...desk, [act.turn]: !desk[act.turn] };
+  if ("turn" in act) {
+    const off = desk[act.turn] ? HELD.find(([name]) => name === act.turn)?.[1] : undefined;
+    return unseen({ ...desk, ...(off ?? { [act.turn]: true }) });
+  }
   return { ...desk, ...act.put };
 }
 

@@ -22,8 +22,6 @@ export const READINGS: [PictureMode, string, string][] = [
   ["deutan", "No green cones", "As about one man in a hundred sees it"],
   ["tritan", "No blue cones", "As very few see it"],
 ];
-export const isReading = (mode: PictureMode) => READINGS.some(([key]) => key === mode && key !== "picture");
-
 export interface Proof {
   sha256: string;
   paperWhite: boolean;

@@ -1,12 +1,13 @@
 import { useRef, useState } from "react";
 
-import { api, type LensReading, type View } from "../api/client";
+import { api, type View } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { clamp } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
 import { classesOf } from "../ui/classes";
+import { useReading } from "./useLens";
 import styles from "./lens.module.css";
 
 const cls = classesOf(styles);
@@ -17,7 +18,6 @@ export type Guide = (typeof GUIDES)[number];
 interface Props {
   view: View;
   occasion: string;
-  reading: LensReading | undefined;
   guides: readonly Guide[];
   cropping: boolean;
   leaveCrop: () => void;
@@ -25,7 +25,8 @@ interface Props {
 }
 
 /** What the lens lays over its picture: guides, the horizon to drag, the frame to cut to. */
-export function LensOver({ view, occasion, reading, guides, cropping, leaveCrop, hands }: Props) {
+export function LensOver({ view, occasion, guides, cropping, leaveCrop, hands }: Props) {
+  const reading = useReading(view, occasion);
   return (
     <>
       <svg className={cls("guides")} viewBox="0 0 1 1" preserveAspectRatio="none" aria-hidden>

@@ -5,14 +5,17 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from typing import Literal
 
+from valleylight.core.history.steps import Step, blocks
 from valleylight.core.lens.stops import Ring, written
 from valleylight.core.project.description import RESERVED_GROUPS, Occasion, Project, View
-from valleylight.core.sun.position import position
+from valleylight.core.project.suns import place_of_sun
 from valleylight.core.treatments import Treatment, form_of
 
-Step = Literal["stage", "daylight", "fixtures", "air", "lens", "finish"]
+#: What the steps are called, for what no sentence of its own tells.
+NAMES: dict[Step, str] = {
+    "stage": "Stage", "daylight": "Daylight", "fixtures": "Fixtures", "air": "Air, season", "lens": "Lens", "finish": "Finish",
+}  # fmt: skip
 #: Names of so many things are told; of more their number.
 MOST_NAMES = 3
 
@@ -44,11 +47,18 @@ class Difference:
 
 def differences(first: State, second: State) -> list[Difference]:
     """What the second has otherwise than the first. Raises NotFoundError for a view or an occasion that is not there."""
-    told: list[tuple[Step, Iterator[str]]] = [
+    words: list[tuple[Step, Iterator[str]]] = [
         ("stage", _stage(first, second)), ("daylight", _daylight(first, second)), ("fixtures", _fixtures(first, second)),
         ("air", _air(first, second)), ("lens", _lens(first, second)), ("finish", _finish(first, second)),
     ]  # fmt: skip
-    return [Difference(step, text) for step, texts in told for text in texts]
+    sides = [blocks(s.project, s.of_view, s.at) for s in (first, second)]
+    told = []
+    for step, texts in words:
+        found = [Difference(step, text) for text in texts]
+        if not found and sides[0][step] != sides[1][step]:
+            found.append(Difference(step, f"other settings of the step {NAMES[step]}"))
+        told += found
+    return told
 
 
 def _stage(a: State, b: State) -> Iterator[str]:
@@ -71,7 +81,7 @@ def _stage(a: State, b: State) -> Iterator[str]:
     names = sorted(
         n for n in {*was_stage.surfaces, *stage.surfaces} if was_stage.surfaces.get(n) != stage.surfaces.get(n)
     )
-    yield from _named(names, "surface {}", "{} surfaces", joined=True)
+    yield from _named(names, "surface {}", "{} surfaces changed", joined=True)
     rest = {"white_card": False, "surfaces": {}}
     if was_stage.model_copy(update=rest) != stage.model_copy(update=rest):
         yield "other flags of things or openings"
@@ -88,7 +98,7 @@ def _daylight(a: State, b: State) -> Iterator[str]:
         yield f"at {site_b.place or 'another place'} instead of {site_a.place or 'another place'}"
     if site_a.north_deg != site_b.north_deg:
         yield f"north turned by {site_b.north_deg - site_a.north_deg:+.0f}°"
-    suns = [_sun(s) for s in (a, b)]
+    suns = [place_of_sun(s.project.site, s.at) for s in (a, b)]
     up, round_ = suns[1][1] - suns[0][1], (suns[1][0] - suns[0][0] + 180) % 360 - 180
     if abs(up) >= 0.5:
         yield f"sun {abs(up):.0f}° {'higher' if up > 0 else 'lower'}"
@@ -104,14 +114,6 @@ def _daylight(a: State, b: State) -> Iterator[str]:
         yield f"clouds: {_clouds(now)} instead of {_clouds(was)}" if _clouds(now) != _clouds(was) else "clouds moved"
     if was.sky.turbidity != now.sky.turbidity:
         yield f"air {'hazier' if now.sky.turbidity > was.sky.turbidity else 'clearer'} (turbidity {now.sky.turbidity:g})"
-
-
-def _sun(s: State) -> tuple[float, float]:
-    moment, site = s.at, s.project.site
-    if not moment.sun.true_to_place:
-        return moment.sun.azimuth_deg % 360, moment.sun.altitude_deg
-    here = position(site.latitude_deg, site.longitude_deg, moment.moment(site), site.elevation_m)
-    return here.azimuth_deg, here.altitude_deg
 
 
 def _sky(occasion: Occasion) -> str:
@@ -140,7 +142,7 @@ def _fixtures(a: State, b: State) -> Iterator[str]:
     yield from _named(
         [k.name for k in b.project.kinds if any(o.key == k.key and o != k for o in a.project.kinds)],
         "kind {}",
-        "{} kinds",
+        "{} kinds changed",
         True,
     )
     was, now = a.at, b.at

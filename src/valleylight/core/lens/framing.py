@@ -13,6 +13,8 @@ from fractions import Fraction
 from valleylight.core.errors import InputError
 from valleylight.core.project.description import MOST_ASPECT, View
 
+#: Heights of the eye over the floor, in m (common practice, in the style of DIN 33402-2).
+EYE_HEIGHTS_M = {"standing": 1.60, "seated": 1.20}
 #: A free cut keeps its sides as whole numbers up to this; it is no smaller or larger than so many times the frame.
 _PARTS, SMALLEST, LARGEST = 2000, 0.02, 4.0
 

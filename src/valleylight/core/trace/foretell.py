@@ -34,17 +34,17 @@ CLEANED = (480, 270)
 
 @dataclass(frozen=True)
 class Foretold:
-    """Seconds to set the scene up (next to nothing where it is kept), to trace it and to remove its noise, on this machine; mean samples
-    a pixel."""
+    """Seconds to trace a picture and to remove its noise, on this machine (its scene is set up by now, and kept); mean samples a pixel; seconds
+    of work of one sample of the tiles that were tried."""
 
-    setting_up_s: float
     tracing_s: float
     cleaning_s: float
     samples: float
+    tried_s: float
 
     @property
     def seconds(self) -> float:
-        """From now until the picture is there: what was set up is kept."""
+        """From now until the picture is there."""
         return self.tracing_s + self.cleaning_s
 
 
@@ -62,12 +62,9 @@ def foretell(
 ) -> Foretold:  # fmt: skip
     """How long a picture of a size would take at a quality, to so many samples (the quality's own unless given)."""
     most = samples or quality.samples
-    began = time.perf_counter()
     scene = compiler.scene(project, view, occasion, *size, seed, quality)
-    set_up = time.perf_counter() - began
     film = new_film(scene, view, occasion, *size, quality.masks)
-    every = tiles(*size)
-    chosen = spread(every, TRIED)
+    chosen = spread(tiles(*size), TRIED)
     count = min(SAMPLES if quality.noise > 0 else 2 * FEW_SAMPLES, most)
     costs, together = _traced(scene, film, chosen, count)
     wanted = np.array([samples_for(film, tile, quality.noise, count, most) for tile in chosen])
@@ -75,7 +72,8 @@ def foretell(
     pixels = np.array([(x1 - x0) * (y1 - y0) for x0, y0, x1, y1 in chosen], float)
     a_sample = costs / (count * pixels)
     tracing = float((a_sample * wanted * pixels).sum() / pixels.sum()) * size[0] * size[1] * together
-    return Foretold(set_up, tracing, _cleaning_s(film, size), float((wanted * pixels).sum() / pixels.sum()))
+    mean = float((wanted * pixels).sum() / pixels.sum())
+    return Foretold(tracing, _cleaning_s(film, size), mean, float(costs.sum()) / count)
 
 
 def _cleaning_s(film: Film, size: tuple[int, int]) -> float:
@@ -99,18 +97,17 @@ def samples_for(film: Film, tile: Tile, target: float, count: int, most: int) ->
 
 def additions(
     compiler: Compiler, project: LoadedProject, view: View, occasion: Occasion, size: tuple[int, int], quality: Quality,
-    whole_s: float, seed: int = 1,
+    whole: Foretold, seed: int = 1,
 ) -> list[Addition]:  # fmt: skip
-    """What fog, light through water, blur, lamps and objects add to a picture that takes `whole_s` to trace, each by a run without it."""
+    """What fog, light through water, blur, lamps and objects add to a picture that was foretold, each by a run without it."""
 
-    def rate(loaded: LoadedProject, seen: View, at: Occasion) -> float:
+    def a_sample_s(loaded: LoadedProject, seen: View, at: Occasion) -> float:
         scene = compiler.scene(loaded, seen, at, *size, seed, quality)
         film = new_film(scene, seen, at, *size)
-        return float(_traced(scene, film, spread(tiles(*size), TRIED), 2 * FEW_SAMPLES)[0].sum())
+        return float(_traced(scene, film, spread(tiles(*size), TRIED), 2 * FEW_SAMPLES)[0].sum()) / (2 * FEW_SAMPLES)
 
-    with_all = rate(project, view, occasion)
     return [
-        Addition(name, whole_s * (1 - rate(*without) / with_all))
+        Addition(name, whole.tracing_s * (1 - a_sample_s(*without) / whole.tried_s))
         for name, without in _without(project, view, occasion)
     ]  # fmt: skip
 
@@ -142,10 +139,9 @@ def _without(
 
 
 def spread(every: list[Tile], count: int) -> list[Tile]:
-    """So many of a picture's tiles, evenly over it: every so many along a line that winds through all of them."""
+    """So many of a picture's tiles, evenly over it: every so many of them, row by row."""
     if len(every) <= count:
         return every
-    # A step that shares no factor with a row of tiles does not fall into columns.
     step = len(every) / count
     return [every[int((k + 0.5) * step)] for k in range(count)]
 

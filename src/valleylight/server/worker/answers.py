@@ -14,6 +14,7 @@ from valleylight.core.errors import InputError
 from valleylight.core.film.exports import write_pages
 from valleylight.core.film.exr import read_exr
 from valleylight.core.film.film import Film, rgb_of
+from valleylight.core.film.jpeg import jpeg
 from valleylight.core.film.png import png
 from valleylight.core.finish.balance import Balance
 from valleylight.core.finish.between import Side, between
@@ -38,7 +39,7 @@ from valleylight.server.worker import (
     thing_answers,
 )
 from valleylight.server.worker.desk import Desk
-from valleylight.server.worker.told import jpeg, lights_of
+from valleylight.server.worker.told import lights_of
 
 Picture = NDArray[np.float32]
 _films: OrderedDict[str, Film] = OrderedDict()

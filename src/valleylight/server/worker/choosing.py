@@ -11,6 +11,7 @@ from PIL import Image
 
 from valleylight.core.errors import InputError
 from valleylight.core.film.film import Film
+from valleylight.core.film.jpeg import jpeg
 from valleylight.core.finish.exposure import saturation_luminance
 from valleylight.core.finish.look import apply, apply_linear
 from valleylight.core.finish.seen import needs_masks, seen_of
@@ -28,12 +29,7 @@ def tried(asked: q.TryLooks, film: Film, linear: Picture, lens: Lens, read: Call
     """JPEG pictures of the film under looks, about so wide as is asked. What a look limits to things that the film does not know holds
     nowhere: it is for choosing, and the film of a look that is taken knows them."""
     small, white = shrunk(linear, asked.width), saturation_luminance(lens)
-    made = []
-    for look in asked.looks:
-        out = io.BytesIO()
-        Image.fromarray(apply(small, look, None, white, seen_of(film, look, read))).save(out, "JPEG", quality=QUALITY)
-        made.append(out.getvalue())
-    return made
+    return [jpeg(apply(small, look, None, white, seen_of(film, look, read)), QUALITY) for look in asked.looks]
 
 
 def marked(asked: q.MarkLimit, film: Film, linear: Picture, lens: Lens, read: Callable[[str], bytes]) -> bytes:

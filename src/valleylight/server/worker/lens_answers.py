@@ -45,9 +45,7 @@ def _foretell(asked: q.Foretell, desk: Desk) -> dict[str, Any]:
         QUALITIES[asked.quality],
     )
     found = foretell(desk.compiler, project, view, occasion, asked.size, quality)
-    parts = (
-        additions(desk.compiler, project, view, occasion, asked.size, quality, found.tracing_s) if asked.parts else []
-    )
+    parts = additions(desk.compiler, project, view, occasion, asked.size, quality, found) if asked.parts else []
     return {
         "seconds": found.seconds, "samples": found.samples,
         "parts": [{"name": part.name, "seconds": part.seconds} for part in parts],

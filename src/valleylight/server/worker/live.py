@@ -12,6 +12,7 @@ from typing import Any
 from valleylight.core.errors import InputError, StoppedError
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.film import Film, Level
+from valleylight.core.film.jpeg import jpeg
 from valleylight.core.finish.balance import balance_of
 from valleylight.core.finish.exposure import ev100
 from valleylight.core.finish.scopes import scopes
@@ -36,7 +37,7 @@ from valleylight.server.worker.modes import made
 from valleylight.server.worker.pace import FIRST_WIDTH, Pace
 from valleylight.server.worker.plates import keep_picture
 from valleylight.server.worker.reading import Reading
-from valleylight.server.worker.told import jpeg, lights_of, told_of
+from valleylight.server.worker.told import lights_of, told_of
 
 log = logs.log()
 

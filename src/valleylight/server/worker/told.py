@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
 import numpy as np
-from PIL import Image
 
 from valleylight.core.colour.rgb import LUMINANCE, srgb_encode
 from valleylight.core.colour.temperature import rgb_to_kelvin
@@ -81,9 +79,3 @@ def advice(linear: np.ndarray[Any, Any], lens: Lens, day: Daylight, mean: float)
 
 def _whole(kelvin: float) -> int | None:
     return round(kelvin) if np.isfinite(kelvin) and 1000 < kelvin < 50_000 else None
-
-
-def jpeg(picture: np.ndarray[Any, Any], quality: int) -> bytes:
-    out = io.BytesIO()
-    Image.fromarray(picture).save(out, "JPEG", quality=quality, subsampling=0)
-    return out.getvalue()

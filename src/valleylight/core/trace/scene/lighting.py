@@ -14,6 +14,7 @@ from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.colour.temperature import kelvin_to_unit_rgb
 from valleylight.core.project.description import Occasion, Site
 from valleylight.core.project.sky import PictureSky
+from valleylight.core.project.suns import place_of_sun
 from valleylight.core.sky.build import NO_SHADOW, CelestialBody, SkyLight, sky_light
 from valleylight.core.sky.dome import Dome
 from valleylight.core.sky.night import MOON_RADIUS_DEG, Moon, moon_at, moon_ratio, sidereal_rad
@@ -56,15 +57,6 @@ class Daylight:
     @property
     def sun_horizontal_lx(self) -> float:
         return self.sun_normal_lx * max(float(self.direction[2]), 0.0)
-
-
-def place_of_sun(site: Site, occasion: Occasion) -> tuple[float, float]:
-    """Azimuth and altitude of the sun in degrees, by place and time or as set by hand."""
-    sun = occasion.sun
-    if not sun.true_to_place:
-        return sun.azimuth_deg % 360, sun.altitude_deg
-    where = sun_model.position(site.latitude_deg, site.longitude_deg, occasion.moment(site), site.elevation_m)
-    return where.azimuth_deg % 360, where.altitude_deg
 
 
 def daylight_of(

@@ -39,7 +39,6 @@ def plate_differences(plate_id: int, other: Annotated[int | None, Query()] = Non
     first = _state(plate)
     if other is None:
         second = State(storage.description(plate.project), plate.view_key, plate.occasion_key)
-        second.project.view(plate.view_key), second.project.occasion(plate.occasion_key)
     else:
         row = plate_row(other)
         if row.project.id != plate.project.id:

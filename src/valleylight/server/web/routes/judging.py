@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import base64
-import io
 from typing import Any
 
 import numpy as np
@@ -14,6 +13,7 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from valleylight.core.errors import NotFoundError
+from valleylight.core.film.jpeg import jpeg
 from valleylight.core.finish.readings import Reading, proofed, read_as
 from valleylight.core.finish.scopes import Scopes, scopes
 from valleylight.server.messages import questions as q
@@ -108,6 +108,4 @@ def _profile(sha256: str, here: Context) -> bytes:
 
 
 def _jpeg(picture: NDArray[np.uint8]) -> Response:
-    out = io.BytesIO()
-    Image.fromarray(picture).save(out, "JPEG", quality=92, subsampling=0)
-    return Response(out.getvalue(), media_type="image/jpeg", headers=_KEPT)
+    return Response(jpeg(picture, 92), media_type="image/jpeg", headers=_KEPT)

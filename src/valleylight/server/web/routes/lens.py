@@ -30,8 +30,6 @@ from valleylight.server.web.schemas.lens import (
 )
 
 router = APIRouter(prefix="/api", tags=["lens"])
-#: Heights of the eye over the floor, in m (common practice, in the style of DIN 33402-2).
-EYE_HEIGHTS_M = {"standing": 1.60, "seated": 1.20}
 
 
 @router.get("/lens")
@@ -43,7 +41,7 @@ def scales() -> LensScales:
     }
     return LensScales(
         f_number=rings["f_number"], shutter_s=rings["shutter_s"], iso=rings["iso"],
-        usual=[UsualLight(ev100=u.ev100, name=u.name) for u in stops.USUAL], eye_heights_m=EYE_HEIGHTS_M,
+        usual=[UsualLight(ev100=u.ev100, name=u.name) for u in stops.USUAL], eye_heights_m=framing.EYE_HEIGHTS_M,
     )  # fmt: skip
 
 

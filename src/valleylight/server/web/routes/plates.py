@@ -23,7 +23,7 @@ from valleylight.server.settings import Settings
 from valleylight.server.store import storage, tables
 from valleylight.server.web.context import Here, described, with_database
 from valleylight.server.web.news import tell_job_soon
-from valleylight.server.web.plate_state import changed_steps
+from valleylight.core.history.steps import changed_steps
 from valleylight.server.web.schemas.plates import BetweenWanted, Finishing, ForetellWanted, Job, LivePlate, NewPlate, Plate, PlateAgain, PlateEstimate, PlateForetold, PlateLight
 from valleylight.server.store.tables import JobRow, PlateRow, ProjectRow, database
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel, Field
 
-from valleylight.server.web.plate_state import Step
+from valleylight.core.history.steps import Step
 from valleylight.server.web.schemas.asked import Asked
 from valleylight.server.web.schemas.projects import ProjectState
 

@@ -8,7 +8,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from valleylight.core.project.description import Kelvin, Look
-from valleylight.server.web.plate_state import Step
+from valleylight.core.history.steps import Step
 from valleylight.server.web.schemas.asked import Asked
 
 
