@@ -95,6 +95,13 @@ describe("the frame to cut to", () => {
     expect(put.top).toBeCloseTo(0.05);
     expect(put.right - put.left).toBeCloseTo(0.8);
   });
+  it("is fitted to a format about its middle", () => {
+    const e = pulled(whole, "", 0, 0, 0.4);
+    expect((e.left + e.right) / 2).toBeCloseTo(0.5);
+    expect((e.top + e.bottom) / 2).toBeCloseTo(0.5);
+    expect((e.right - e.left) / (e.bottom - e.top)).toBeCloseTo(0.4);
+    expect(e.bottom - e.top).toBeCloseTo(1);
+  });
   it("keeps its format from whichever grip it is pulled", () => {
     for (const grip of ["n", "ne", "e", "se", "s", "sw", "w", "nw"] as const)
       for (const ratio of [0.4, 1, 1.7]) {

@@ -118,7 +118,8 @@ const FORMATS: [string, [number, number] | null][] = [
   ["A upright", [1000, 1414]],
 ];
 const GRIPS = ["nw", "n", "ne", "e", "se", "s", "sw", "w"] as const;
-type CropGrip = (typeof GRIPS)[number] | "all";
+/** The whole frame is moved, or, with none in hand, fitted to its format about its middle. */
+type CropGrip = (typeof GRIPS)[number] | "all" | "";
 const LEAST = 0.05;
 
 /** Edges after a grip was moved by a part of the picture; `ratio` is the width over the height that they keep, in pictures. */
@@ -250,7 +251,7 @@ function Crop({
           onChange={(e) => {
             const next = FORMATS.find(([name]) => name === e.target.value)!;
             setChosen(next[0]);
-            setEdges((was) => pulled(was, "e", 0, 0, ratioOf(next[1])));
+            setEdges((was) => pulled(was, "", 0, 0, ratioOf(next[1])));
           }}
         >
           {FORMATS.map(([name]) => (
