@@ -8,7 +8,7 @@ import { PlateStrip } from "../src/bench/PlateStrip";
 import type { Hands } from "../src/bench/useBench";
 import { Groups } from "../src/fixtures/Groups";
 import type { FixturesProps } from "../src/fixtures/Fixtures";
-import { AirInstrument } from "../src/instruments/AirInstrument";
+import { SeasonTab } from "../src/air/SeasonTab";
 import { StageInstrument } from "../src/instruments/StageInstrument";
 import { queries } from "../src/state/server";
 import { useStore } from "../src/state/store";
@@ -120,7 +120,7 @@ describe("layers of an occasion", () => {
   const shown = async (occasion: Occasion, onStage = ["garden", "snow"]) => {
     const hand = hands();
     vi.spyOn(api, "stage").mockResolvedValue({ layers: onStage } as never);
-    render(<AirInstrument slug="room" project={project} occasion={occasion} hands={hand.all} />);
+    render(<SeasonTab slug="room" project={project} occasion={occasion} hands={hand.all} />);
     await waitFor(() => expect(api.stage).toHaveBeenCalled());
     return hand;
   };

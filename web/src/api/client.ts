@@ -27,6 +27,11 @@ export type FixtureReadings = Schemas["FixtureReadings"];
 export type SectionDrawing = Schemas["SectionDrawing"];
 export type FixtureWanted = Schemas["FixtureWanted"];
 export type ArrangeWanted = Schemas["ArrangeWanted"];
+export type Air = Schemas["Air"];
+export type AirValues = Schemas["AirValues"];
+export type AirScales = Schemas["AirScales"];
+export type Weather = Schemas["Weather"];
+export type WeatherRecipe = Schemas["RecipeFound"];
 export type Lens = Schemas["Lens"];
 export type LensScales = Schemas["LensScales"];
 export type LensRing = Schemas["LensRing"];
@@ -342,6 +347,13 @@ export const api = {
   surfaceFile: (key: string, suffix: "glb" | "zip") => `/api/surfaces/${key}/surface.${suffix}`,
   pick: (slug: string, spot: Spot) =>
     post("/api/projects/{slug}/pick", { ...to(slug), body: { up: false, ...spot } }),
+  airScales: () => get("/api/air"),
+  airOffers: (slug: string, view: string) =>
+    get("/api/projects/{slug}/views/{view}/air", { params: { path: { slug, view } } }),
+  recipes: (slug: string, view: string, occasion: string) =>
+    get("/api/projects/{slug}/views/{view}/occasions/{occasion}/recipes", {
+      params: { path: { slug, view, occasion } },
+    }),
   lensScales: () => get("/api/lens"),
   lensReading: (view: View, occasion: string) => post("/api/lens/reading", { body: { view, occasion } }),
   lensCrop: (

@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/air": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Air Scales
+         * @description Kinds of drops and dust, and what density means as sight.
+         */
+        get: operations["air_scales_api_air_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exports/{file}/{name}": {
         parameters: {
             query?: never;
@@ -1882,6 +1902,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/views/{view}/occasions/{occasion}/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Weather Recipes
+         * @description Weather to start from: what each recipe sets, line by line, as changes to be sent as edits.
+         */
+        get: operations["weather_recipes_api_projects__slug__views__view__occasions__occasion__recipes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/views/{view}/section": {
         parameters: {
             query?: never;
@@ -2461,6 +2501,40 @@ export interface components {
             unevenness: number;
         };
         /**
+         * AirKind
+         * @description Drops or dust of a size, and how they scatter.
+         */
+        AirKind: {
+            /** Back */
+            back: number;
+            /** Back Share */
+            back_share: number;
+            /** Colour */
+            colour: [
+                number,
+                number,
+                number
+            ];
+            /** Forward */
+            forward: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Radius Um */
+            radius_um: number;
+        };
+        /**
+         * AirScales
+         * @description Kinds of air, and how many mean free paths one sees through it.
+         */
+        AirScales: {
+            /** Kinds */
+            kinds: components["schemas"]["AirKind"][];
+            /** Sight Over Free Path */
+            sight_over_free_path: number;
+        };
+        /**
          * AirValues
          * @description A strength of fog offered from the scene's size.
          */
@@ -2470,6 +2544,11 @@ export interface components {
             length_m: number;
             /** Name */
             name: string;
+            /**
+             * Sight M
+             * @description Distance at which a dark thing fades into it
+             */
+            sight_m: number;
         };
         /**
          * Along
@@ -5888,6 +5967,31 @@ export interface components {
              */
             surfaces_stops: number;
             /**
+             * @default {
+             *       "rain": {
+             *         "hollow_mm": 12,
+             *         "mm_h": 0,
+             *         "puddles": 0,
+             *         "wet": 0
+             *       },
+             *       "snow": {
+             *         "bare": 0,
+             *         "cone_deg": 28,
+             *         "depth_cm": 0,
+             *         "flake_mm": 4,
+             *         "flakes_mm_h": 0,
+             *         "grain_mm": 0.2,
+             *         "patch_m": 1.6,
+             *         "sun_hours": 0
+             *       },
+             *       "wind": {
+             *         "from_deg": 270,
+             *         "speed_m_s": 0
+             *       }
+             *     }
+             */
+            weather: components["schemas"]["Weather"];
+            /**
              * When
              * Format: date-time
              * @description Civil date and time at the site, without zone
@@ -6858,6 +6962,60 @@ export interface components {
             jobs: number[];
         };
         /**
+         * Rain
+         * @description Rain that falls, and what it leaves wet.
+         */
+        Rain: {
+            /**
+             * Hollow Mm
+             * @description Depth of the small hollows that even ground has
+             * @default 12
+             */
+            hollow_mm: number;
+            /**
+             * Mm H
+             * @description Drops in the air, in mm an hour; 0 for none
+             * @default 0
+             */
+            mm_h: number;
+            /**
+             * Puddles
+             * @description How far hollows of the ground are filled
+             * @default 0
+             */
+            puddles: number;
+            /**
+             * Wet
+             * @description How wet what lies open to it is
+             * @default 0
+             */
+            wet: number;
+        };
+        /**
+         * RecipeFound
+         * @description Weather to start from: lines that each can be left out.
+         */
+        RecipeFound: {
+            /** Key */
+            key: string;
+            /** Lines */
+            lines: components["schemas"]["RecipeLine"][];
+            /** Name */
+            name: string;
+        };
+        /**
+         * RecipeLine
+         * @description A line of a recipe: what it sets in words, at which step of work, and the changes that set it.
+         */
+        RecipeLine: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Says */
+            says: string;
+            /** Step */
+            step: string;
+        };
+        /**
          * RefusedNews
          * @description A wish that cannot be shown, and why.
          */
@@ -7475,6 +7633,60 @@ export interface components {
              * @default 1
              */
             strength: number;
+        };
+        /**
+         * Snow
+         * @description Snow that lies, and flakes in the air.
+         */
+        Snow: {
+            /**
+             * Bare
+             * @description Share of the open ground that is left bare, in patches
+             * @default 0
+             */
+            bare: number;
+            /**
+             * Cone Deg
+             * @description It falls from within so many degrees of upright: thin under trees and eaves
+             * @default 28
+             */
+            cone_deg: number;
+            /**
+             * Depth Cm
+             * @description Depth on level open ground
+             * @default 0
+             */
+            depth_cm: number;
+            /**
+             * Flake Mm
+             * @description Diameter of the flakes in the air
+             * @default 4
+             */
+            flake_mm: number;
+            /**
+             * Flakes Mm H
+             * @description Falling, as water in mm an hour; 0 for clear air
+             * @default 0
+             */
+            flakes_mm_h: number;
+            /**
+             * Grain Mm
+             * @description Optical radius of its grains: 0.1 new, 1 old and wet
+             * @default 0.2
+             */
+            grain_mm: number;
+            /**
+             * Patch M
+             * @description Size of the patches
+             * @default 1.6
+             */
+            patch_m: number;
+            /**
+             * Sun Hours
+             * @description Hours of sun since it fell: it has thinned where they reach
+             * @default 0
+             */
+            sun_hours: number;
         };
         /**
          * SourceTemplate
@@ -8727,6 +8939,41 @@ export interface components {
             view: string;
         };
         /**
+         * Weather
+         * @description Snow, rain and wind together.
+         */
+        Weather: {
+            /**
+             * @default {
+             *       "hollow_mm": 12,
+             *       "mm_h": 0,
+             *       "puddles": 0,
+             *       "wet": 0
+             *     }
+             */
+            rain: components["schemas"]["Rain"];
+            /**
+             * @default {
+             *       "bare": 0,
+             *       "cone_deg": 28,
+             *       "depth_cm": 0,
+             *       "flake_mm": 4,
+             *       "flakes_mm_h": 0,
+             *       "grain_mm": 0.2,
+             *       "patch_m": 1.6,
+             *       "sun_hours": 0
+             *     }
+             */
+            snow: components["schemas"]["Snow"];
+            /**
+             * @default {
+             *       "from_deg": 270,
+             *       "speed_m_s": 0
+             *     }
+             */
+            wind: components["schemas"]["Wind"];
+        };
+        /**
          * WhiteBalance
          * @description Light of this colour temperature is taken for white.
          */
@@ -8760,6 +9007,23 @@ export interface components {
              * @default 0
              */
             tint: number;
+        };
+        /**
+         * Wind
+         * @description Wind at ten metres. Drives drops and flakes, and roughens open water.
+         */
+        Wind: {
+            /**
+             * From Deg
+             * @description Azimuth that it comes from, clockwise from north
+             * @default 270
+             */
+            from_deg: number;
+            /**
+             * Speed M S
+             * @default 0
+             */
+            speed_m_s: number;
         };
         /**
          * WorkerNews
@@ -8806,6 +9070,44 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    air_scales_api_air_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AirScales"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     fetch_export_api_exports__file___name__get: {
         parameters: {
             query?: never;
@@ -13151,6 +13453,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HorizonMask"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    weather_recipes_api_projects__slug__views__view__occasions__occasion__recipes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                view: string;
+                occasion: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeFound"][];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

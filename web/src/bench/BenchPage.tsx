@@ -168,6 +168,10 @@ export function BenchPage() {
     p: () => void makePlate(),
     k: () => void keep(),
     m: () => act({ turn: "metering" }),
+    f: () => {
+      const air = occasion?.air;
+      if (air) hands.occasion(air.on ? "Fog off" : "Fog on", { air: { ...air, on: !air.on } }, true);
+    },
     "?": () => put({ keys: true }),
     Escape: () => {
       if (!kind && pointer.pointing) pointer.setPointing(null);

@@ -8,7 +8,7 @@ import type { useFixturePointer } from "../fixtures/useFixturePointer";
 import { Balance } from "../balance/Balance";
 import type { Balancing } from "../balance/useBalancing";
 import { Judge } from "../judge/Judge";
-import { AirInstrument } from "../instruments/AirInstrument";
+import { AirInstrument } from "../air/AirInstrument";
 import { StageInstrument } from "../instruments/StageInstrument";
 import { LensInstrument } from "../lens/LensInstrument";
 import type { LensPointer } from "../lens/useLensPointer";
@@ -152,7 +152,7 @@ export function Instrument(props: Props) {
         />
       );
     case "air":
-      return <AirInstrument {...here} />;
+      return <AirInstrument {...here} view={view} />;
     case "lens":
       return (
         <LensInstrument

@@ -19,6 +19,7 @@ const KEYS: [string, string][] = [
   ["Shift click on a plate", "compare it, too, up to four"],
   ["J", "judge: histogram, waveform, zones, other readings, what differs"],
   ["B", "balance: how much of every light"],
+  ["F", "with and without the fog"],
   ["M", "meter: point at the picture to read it"],
   ["L", "surround of the picture: light, middle, dark"],
   ["Escape", "put away what is in hand; let go of a drag"],

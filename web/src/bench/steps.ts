@@ -58,12 +58,23 @@ export function stateOf(
       return lit === 0 ? `${all.length} off` : `${lit} of ${all.length} on`;
     }
     case "air":
-      return occasion.season ?? "summer";
+      return weatherText(occasion);
     case "lens":
       return `EV ${exposureValue(lensOf(view, occasion.key)).toFixed(1)}`;
     case "finish":
       return lookOf(project, view, occasion.key).name ?? "";
   }
+}
+
+/** What the air of an occasion is like, in a few words. */
+function weatherText(occasion: Occasion): string {
+  const { snow, rain } = occasion.weather ?? {};
+  const told = [
+    occasion.air?.on && "fog",
+    (snow?.depth_cm ?? 0) > 0 && `${snow!.depth_cm} cm snow`,
+    (rain?.mm_h ?? 0) > 0 ? "rain" : (rain?.wet ?? 0) > 0 && "wet",
+  ].filter(Boolean);
+  return told.length ? told.join(", ") : (occasion.season ?? "summer");
 }
 
 const counted = (count: number, word: string) => `${count} ${word}${count > 1 ? "s" : ""}`;

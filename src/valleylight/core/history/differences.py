@@ -10,6 +10,7 @@ from valleylight.core.history.steps import Step, blocks
 from valleylight.core.lens.stops import Ring, written
 from valleylight.core.project.description import RESERVED_GROUPS, Occasion, Project, View
 from valleylight.core.project.suns import place_of_sun
+from valleylight.core.project.weather import Weather
 from valleylight.core.treatments import Treatment, form_of
 
 #: What the steps are called, for what no sentence of its own tells.
@@ -180,10 +181,36 @@ def _air(a: State, b: State) -> Iterator[str]:
     elif now.air.on and was.air != now.air:
         times = was.air.free_path_m / now.air.free_path_m
         yield f"fog {times:.2g} times as dense" if abs(times - 1) > 0.01 else "other fog"
+    yield from _weather(was.weather, now.weather)
     hidden = [s.project.hidden_at(s.at) for s in (a, b)]
     names = {layer.key: layer.name for layer in (*a.project.layers, *b.project.layers)}
     yield from _named([names.get(k, k) for k in sorted(hidden[1] - hidden[0])], "{} hidden", "{} layers hidden")
     yield from _named([names.get(k, k) for k in sorted(hidden[0] - hidden[1])], "{} shown", "{} layers shown")
+
+
+def _weather(was: Weather, now: Weather) -> Iterator[str]:
+    """What of the weather differs, each in its own unit."""
+    if was.snow.depth_cm != now.snow.depth_cm:
+        yield f"{now.snow.depth_cm:g} cm of snow" if now.snow.depth_cm else "no snow"
+    if was.snow.bare != now.snow.bare and now.snow.depth_cm:
+        yield f"{100 * now.snow.bare:.0f} % left bare"
+    if was.snow.flakes_mm_h != now.snow.flakes_mm_h:
+        yield f"flakes of {now.snow.flakes_mm_h:g} mm/h" if now.snow.flakes_mm_h else "no flakes"
+    if was.rain.mm_h != now.rain.mm_h:
+        yield f"rain of {now.rain.mm_h:g} mm/h" if now.rain.mm_h else "no rain"
+    if was.rain.wet != now.rain.wet:
+        yield f"{100 * now.rain.wet:.0f} % wet" if now.rain.wet else "dry"
+    if was.rain.puddles != now.rain.puddles:
+        yield f"puddles {100 * now.rain.puddles:.0f} % full" if now.rain.puddles else "no puddles"
+    if was.wind != now.wind:
+        yield f"wind of {now.wind.speed_m_s:g} m/s" if now.wind.speed_m_s else "no wind"
+    known = ("depth_cm", "bare", "flakes_mm_h"), ("mm_h", "wet", "puddles")
+    rest = [
+        a.model_copy(update={f: 0.0 for f in fields}) != b.model_copy(update={f: 0.0 for f in fields})
+        for a, b, fields in ((was.snow, now.snow, known[0]), (was.rain, now.rain, known[1]))
+    ]
+    if any(rest):
+        yield "other snow or rain"
 
 
 def _lens(a: State, b: State) -> Iterator[str]:

@@ -30,6 +30,7 @@ from valleylight.core.project.view import MOST_ASPECT as MOST_ASPECT
 from valleylight.core.project.view import Format as Format
 from valleylight.core.project.view import Lens as Lens
 from valleylight.core.project.view import View as View
+from valleylight.core.project.weather import Weather
 from valleylight.core.sun.gazetteer import time_zones
 from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
 from valleylight.core.treatments import AnyTreatment, at_first
@@ -137,6 +138,7 @@ class Occasion(Part):
     sun: Sun = Sun()
     sky: Sky = Sky()
     air: Air = Air()
+    weather: Weather = Weather()
     season: Literal["summer", "autumn", "winter"] = "summer"
     hidden_layers: tuple[GivenName, ...] = Field(
         (), description="Keys of layers; names as models have them, where the project lists no such layer"

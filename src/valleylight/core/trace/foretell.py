@@ -21,6 +21,7 @@ from valleylight.core.film.denoise import clean_picture
 from valleylight.core.film.film import Film
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Occasion, View
+from valleylight.core.project.weather import Weather
 from valleylight.core.trace.render import BATCH, add_samples, new_film
 from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.quality import Quality
@@ -99,7 +100,7 @@ def additions(
     compiler: Compiler, project: LoadedProject, view: View, occasion: Occasion, size: tuple[int, int], quality: Quality,
     whole: Foretold, seed: int = 1,
 ) -> list[Addition]:  # fmt: skip
-    """What fog, light through water, blur, lamps and objects add to a picture that was foretold, each by a run without it."""
+    """What fog, weather, light through water, blur, lamps and objects add to a picture that was foretold, each by a run without it."""
 
     def a_sample_s(loaded: LoadedProject, seen: View, at: Occasion) -> float:
         scene = compiler.scene(loaded, seen, at, *size, seed, quality)
@@ -118,6 +119,8 @@ def _without(
     d = project.description
     if occasion.air.on:
         yield "fog", (project, view, occasion.model_copy(update={"air": occasion.air.model_copy(update={"on": False})}))
+    if occasion.weather.lies or occasion.weather.falls:
+        yield "weather", (project, view, occasion.model_copy(update={"weather": Weather()}))
     if d.stage.light_net.on:
         stage = d.stage.model_copy(update={"light_net": d.stage.light_net.model_copy(update={"on": False})})
         yield (

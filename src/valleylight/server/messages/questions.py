@@ -274,6 +274,14 @@ class AirOffers(OfProject):
     view: str
 
 
+class Recipes(OfProject):
+    """Weather to start from, for a view at an occasion."""
+
+    patient: ClassVar[bool] = True
+    view: str
+    occasion: str
+
+
 class Area(OfProject):
     """Illuminance over an area spanned by `u` and `v` from a corner."""
 
@@ -371,6 +379,6 @@ class Glimpse(OfProject):
 
 AnyQuestion = (
     KeepLive | Meter | TryLooks | MarkLimit | LiveScopes | Finish | LightsOfFilm | Between | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
-    | Plan | Section | LensSection | LensStanding | Foretell | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Area | Readings | Goniometer | SkyFile | SkyMeter
+    | Plan | Section | LensSection | LensStanding | Foretell | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Recipes | Area | Readings | Goniometer | SkyFile | SkyMeter
     | Horizon | FindHours | SunHours | LeafShadow | Glimpse
 )  # fmt: skip

@@ -23,6 +23,7 @@ from valleylight.server.web.link import WorkerLink
 from valleylight.server.store.migrations import migrate
 from valleylight.server.web.news import tell_job_soon
 from valleylight.server.web.routes import (
+    air,
     arrange,
     arrivals,
     catalogue,
@@ -80,7 +81,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, edits, arrivals, models, judging, history, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, lens, exports, underway, wall):
+    for module in (projects, edits, air, arrivals, models, judging, history, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, lens, exports, underway, wall):
         app.include_router(module.router)
 
     app.add_middleware(Gate, settings=settings)

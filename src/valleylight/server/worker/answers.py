@@ -25,11 +25,11 @@ from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Project
 from valleylight.core.stage import StageData
 from valleylight.core.trace.intersect import rays
-from valleylight.core.trace.scene.offers import offers
 from valleylight.core.trace.scene.quality import SKETCH
 from valleylight.server.found import stage_figures
 from valleylight.server.messages import questions as q
 from valleylight.server.worker import (
+    air_answers,
     daylight_answers,
     leaf_answers,
     lens_answers,
@@ -124,15 +124,6 @@ def _mesh(asked: q.Mesh, desk: Desk) -> bytes:
 
 def _stage(asked: q.StageFigures, desk: Desk) -> dict[str, Any]:
     return stage_figures(desk.compiler.stage(desk.project(asked)))
-
-
-def _air(asked: q.AirOffers, desk: Desk) -> list[dict[str, Any]]:
-    stage = desk.compiler.stage(desk.project(asked))
-    low, high = stage.bounds() if stage.instances else (np.zeros(3), np.ones(3))
-    return [
-        {"name": o.name, "length_m": o.length_m, "air": o.air.model_dump(mode="json")}
-        for o in offers(asked.project.view(asked.view), stage, low, high)
-    ]
 
 
 def _region(description: Project, stage: StageData) -> tuple[np.ndarray[Any, Any], np.ndarray[Any, Any]]:
@@ -254,6 +245,6 @@ def _pick(asked: q.Pick, desk: Desk) -> dict[str, Any] | None:
 ANSWERS: dict[type[q.Question], Any] = {
     q.Finish: _finish, q.LightsOfFilm: _lights, q.Between: _between, q.Export: _export, q.Portrait: _portrait,
     q.StageFigures: _stage, q.Objects: _objects, q.Mesh: _mesh, q.Plan: _plan, q.Section: _section, q.Ceilings: _ceilings,
-    q.Illuminance: _illuminance, q.Pick: _pick, q.AirOffers: _air,
-    **measured.ANSWERS, **daylight_answers.ANSWERS, **leaf_answers.ANSWERS, **lens_answers.ANSWERS, **surface_answers.ANSWERS, **thing_answers.ANSWERS,
+    q.Illuminance: _illuminance, q.Pick: _pick,
+    **air_answers.ANSWERS, **measured.ANSWERS, **daylight_answers.ANSWERS, **leaf_answers.ANSWERS, **lens_answers.ANSWERS, **surface_answers.ANSWERS, **thing_answers.ANSWERS,
 }  # fmt: skip

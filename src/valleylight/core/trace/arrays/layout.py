@@ -31,7 +31,8 @@ TRANSFORM_MATRIX, TRANSFORM_NORMALS, TRANSFORM_WIDTH = 0, 12, 21
 #: joint, the other colour that units tend to, how much their lightness and their slope differ.
 (LAY_COS, LAY_SIN, LAY_SHIFT, TILE, UV_M, ZERO_AT, BOND, UNIT_LENGTH, UNIT_HEIGHT, JOINT, RECESS, JOINT_COLOUR, UNIT_TINT, SHADE,
  UNEVEN) = (49, 50, 51, 53, 55, 56, 59, 60, 61, 62, 63, 64, 67, 70, 71)  # fmt: skip
-MATERIAL_WIDTH = 72
+#: SCARCE above zero: met by a share of the rays alone, which stands in the second of its uv. UNCOVERED: no weather lies on it.
+SCARCE, UNCOVERED, MATERIAL_WIDTH = 72, 73, 74
 
 #: Kinds of surface: met and shaded; a pane passed straight on; solid glass or water; frosted pane (shaded, both sides).
 SURFACE, PANE, SOLID, FROSTED = 0, 1, 2, 3
@@ -90,6 +91,13 @@ BRIEF_POINT, BRIEF_NORMAL, BRIEF_WORTH, BRIEF_THROUGH, BRIEF_WIDTH = 0, 3, 6, 7,
 (AIR_BOX, AIR_EXTINCTION, AIR_BASE, AIR_FALL, AIR_ALBEDO, AIR_FORWARD, AIR_BACK, AIR_BACK_SHARE, AIR_UNEVEN, AIR_FINENESS,
  AIR_DRIFT, AIR_MULTIPLE) = (0, 6, 7, 8, 9, 12, 13, 14, 15, 16, 17, 20)  # fmt: skip
 AIR_WIDTH = 21
+
+#: Weather: whether any lies, depth in m and colour of snow, below which value of the patches' noise ground is bare (-1: none) and their
+#: size in m, wetness of what is open, how far puddles are stirred; the near and the far grid: place of the first node, nodes a metre.
+(WEATHER_ON, WEATHER_SNOW, WEATHER_COLOUR, WEATHER_BARE, WEATHER_PATCH, WEATHER_WET, WEATHER_STIR, WEATHER_NEAR, WEATHER_FAR) = (
+    0, 1, 2, 5, 6, 7, 8, 9, 12
+)  # fmt: skip
+WEATHER_WIDTH = 15
 
 #: So many paths are followed at a time, and each has at most so many branches.
 WAVE, MOST_SPLITS = 128, 8

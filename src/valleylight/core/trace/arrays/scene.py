@@ -21,7 +21,7 @@ class SceneArrays(NamedTuple):
     geometry_object: NDArray[np.int64]  # (N,) object of an instance
     transforms: NDArray[np.float32]  # (K, 21) 3 x 4 matrix to the world, 3 x 3 matrix of normals
     objects: NDArray[np.float32]  # (O, 2) receives bounced light, shows only shadow
-    materials: NDArray[np.float32]  # (M, 50)
+    materials: NDArray[np.float32]  # (M, 74)
     pixels: NDArray[np.uint8]  # all textures, flat
     texture_info: NDArray[np.int64]  # (X, 3) offset, width, height
     decode: NDArray[np.float32]  # (256,) sRGB code to linear
@@ -52,11 +52,17 @@ class SceneArrays(NamedTuple):
     emitter_triangle: NDArray[np.int64]  # (E,) their triangle records k, -2 - k for those that cast no shadow
     emitter_cdf: NDArray[np.float64]  # (1, E + 1)
     air: NDArray[np.float64]  # (21,)
+    weather: NDArray[np.float64]  # (15,) see layout
+    lying: NDArray[np.float32]  # (N, N, 4, 4) see bsdf/cover.py
+    lying_far: NDArray[np.float32]  # (N, N, 4, 4)
     net: NDArray[np.float64]  # (11,) region, cell size, cells, radius of the photons
     photons: NDArray[np.float32]  # (P, 10)
     photon_cells: NDArray[np.int64]  # (cells + 1,) first photon of a cell
 
 
+NO_WEATHER: dict[str, object] = {
+    "weather": np.zeros(15), "lying": np.full((1, 1, 4, 4), -1e9, np.float32), "lying_far": np.full((1, 1, 4, 4), -1e9, np.float32)
+}  # fmt: skip
 NO_NET: dict[str, object] = {
     "net": np.zeros(11), "photons": np.zeros((0, 10), np.float32), "photon_cells": np.zeros(2, np.int64)
 }  # fmt: skip

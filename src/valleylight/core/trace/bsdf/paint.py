@@ -10,6 +10,7 @@ from valleylight.core.jit.compiled import kernel
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.records import Light, Paint, Unit
 from valleylight.core.trace.bsdf import albedo, layered, surface
+from valleylight.core.trace.bsdf.cover import covered
 from valleylight.core.trace.sampling.sobol import basis, disk
 from valleylight.core.trace.textures import laying
 from valleylight.core.trace.textures.courses import chance, shift_of, unit_at
@@ -149,10 +150,13 @@ def paint_at(scene, m, u, v, vertex, edge, ground, least_alpha, plain):
         kind, clear = 0.0, layered.clear_share(t, m, cosine)
     share = surface.specular_share(br, bg, bb, metal, gloss, index, cosine)
     under, lost = albedo.seen_from(alpha, gloss, index, cosine)
-    return Paint(
+    paint = Paint(
         br, bg, bb, alpha, metal, gloss, index, F64(t[m, layout.THROUGH]), share, under, lost, kind,
         clear, F64(m),
     )  # fmt: skip
+    if scene.weather[layout.WEATHER_ON] > 0.0 and t[m, layout.UNCOVERED] <= 0.0:
+        return covered(scene, m, vertex, paint, least_alpha)
+    return paint
 
 
 @kernel

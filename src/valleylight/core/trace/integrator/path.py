@@ -23,6 +23,7 @@ from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.jit.held import held
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.records import Address, Segment, Vertex
+from valleylight.core.trace.bsdf.cover import levelled
 from valleylight.core.trace.bsdf.paint import paint_at
 from valleylight.core.trace.integrator.glass import at_pane, at_solid, carry, move, scattered_at, set_direction
 from valleylight.core.trace.integrator.shafts import beams, through_air
@@ -36,7 +37,7 @@ from valleylight.core.trace.nextevent.direct import (
     answer,
 )
 from valleylight.core.trace.nextevent.emission import from_beyond, given_off
-from valleylight.core.trace.nextevent.passage import FAR, MAX_PANES, cut_out
+from valleylight.core.trace.nextevent.passage import FAR, MAX_PANES, cut_out, may_let_by
 from valleylight.core.trace.sampling.dimensions import (
     APERTURE,
     CATCH,
@@ -127,7 +128,7 @@ def step(scene, work, row, asked, used):
     if met:
         within = (F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V]))
         k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = meet(scene, work, dx, dy, dz, rough)
-        if scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 and cut_out(scene, m, u, v):
+        if may_let_by(scene, m) and cut_out(scene, m, u, v):
             p[row, layout.SKIPPED] += 1.0
             p[row, layout.LINKED] = 0.0
             move(p, row, qx - gx * eps, qy - gy * eps, qz - gz * eps)
@@ -186,6 +187,9 @@ def step(scene, work, row, asked, used):
         since = Segment(px, py, pz, dx, dy, dz, way, tr, tg, tb)
         given_off(scene, work, sample, k, m, within, since, vertex, abs(facing), density, mirrored, limit)
     p[row, layout.DRIFTING] = 0.0
+    if not rough and scene.weather[layout.WEATHER_ON] > 0.0:
+        nx, ny, nz = levelled(scene, m, vertex)
+        vertex = Vertex(qx, qy, qz, gx, gy, gz, nx, ny, nz, -dx, -dy, -dz, eps)
     paint = paint_at(
         scene,
         m,

@@ -13,11 +13,11 @@ from valleylight.core.trace.bsdf import layered, surface
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.intersect.vertex import face_normal, record_of
 from valleylight.core.trace.media import air
-from valleylight.core.trace.sampling.sobol import basis
+from valleylight.core.trace.sampling.sobol import basis, hash32
 from valleylight.core.trace.textures.laying import lay
 from valleylight.core.trace.textures.lookup import lookup
 
-F64 = np.float64
+U32, I64, F64 = np.uint32, np.int64, np.float64
 FAR = 1e7
 MAX_PANES = 32
 #: So far behind a pane the way goes on, as a share of the way and of where it began (single precision).
@@ -60,9 +60,19 @@ def normal_of(scene, k, turn):
     return gx, gy, gz
 
 
+@part
+def may_let_by(scene, m):
+    """Whether some rays pass material m as if it were not there."""
+    return scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 or scene.materials[m, layout.SCARCE] > 0.0
+
+
 @kernel
 def cut_out(scene, m, u, v):
-    """True where the alpha picture of material m lets everything by at (u, v)."""
+    """True where the alpha picture of material m lets everything by at (u, v). Of what is scarce, as a drop that crosses the picture
+    while the shutter is open, v is the share of rays that meet it; which they are follows from the last digits of u."""
+    if scene.materials[m, layout.SCARCE] > 0.0:
+        luck = hash32(U32(I64(u * 1073741824.0) & I64(0xFFFFFFFF)))
+        return luck / 4294967296.0 >= v
     alpha, _, _ = lookup(
         scene.pixels, scene.texture_info, scene.linear, int(scene.materials[m, layout.ALPHA_TEXTURE]), u, v
     )
@@ -95,7 +105,7 @@ def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
         last, before = k, np.int64(geometry)
         m = int(scene.triangles[k, TRIANGLE_MATERIAL])
         t = scene.materials
-        if t[m, layout.ALPHA_TEXTURE] >= 0.0:
+        if may_let_by(scene, m):
             at = travelled + way
             u, v = laid_at(
                 scene, k, m, F64(work.shadow[rays.HIT_U]), F64(work.shadow[rays.HIT_V]), ox + dx * at, oy + dy * at, oz + dz * at,

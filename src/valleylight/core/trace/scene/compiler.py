@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from valleylight.core.errors import InputError
 from valleylight.core.lamps.bodies import MATERIALS as BODY_MATERIALS
+from valleylight.core.lamps.bodies import BodyMesh
 from valleylight.core.lamps.compile import Lamps
 from valleylight.core.photometry import Photometry
 from valleylight.core.project.archive import LoadedProject
@@ -22,13 +23,21 @@ from valleylight.core.stage.channels import Laid
 from valleylight.core.stage.dressing import PictureOf, dressed, laid, uv_metres
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.camera import camera_array
-from valleylight.core.trace.arrays.scene import NO_NET, SceneArrays
+from valleylight.core.trace.arrays.scene import NO_NET, NO_WEATHER, SceneArrays
 from valleylight.core.trace.integrator.glass import lens_in
+from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.lights import daylight
 from valleylight.core.trace.nextevent.sunlit import NOWHERE, sunlit_places
 from valleylight.core.trace.photonmap.net import net_arrays, sees
 from valleylight.core.trace.scene.fixtures import Fixtures, bodies_key, lamp_arrays, light_groups
-from valleylight.core.trace.scene.geometry import Geometry, StageGeometry, build_geometry, traits_of, with_bodies
+from valleylight.core.trace.scene.geometry import (
+    Geometry,
+    StageGeometry,
+    build_geometry,
+    traits_of,
+    with_bodies,
+    with_more,
+)
 from valleylight.core.trace.scene.kept import Kept, digest
 from valleylight.core.trace.scene.lighting import Daylight, daylight_of
 from valleylight.core.trace.scene.loose import LooseShapes, loose_shapes, may_be_loose, with_loose
@@ -48,6 +57,16 @@ from valleylight.core.trace.scene.rooms import SELDOM, is_shut, with_rooms
 from valleylight.core.trace.scene.settings import settings_of
 from valleylight.core.trace.scene.stages import KEPT_STAGES, Placed, Stages
 from valleylight.core.trace.scene.tables import air_array, opening_array, sky_arrays, sun_array
+from valleylight.core.trace.scene.weathering import (
+    Lying,
+    lying_on,
+    materials_of,
+    near_grid,
+    nothing_lying,
+    wind_of,
+)
+from valleylight.core.trace.weather.falling import falling
+from valleylight.core.weather.slopes import SHELTERED
 
 LARGEST_SIDE = 8192
 KEPT_GEOMETRIES, KEPT_NETS, KEPT_PICTURES = 4, 2, 256
@@ -77,6 +96,7 @@ class _Shape:
     """What stands in the way of rays, and the name it is kept under; `fast_key` leaves out the bodies of fixtures and what is loose."""
 
     geometry: Geometry
+    stage: StageGeometry
     fast_key: Hashable
     key: Hashable
 
@@ -106,10 +126,12 @@ class Compiler:
         self._surroundings: Kept[Surroundings] = Kept(KEPT_STAGES)
         self._stages_built: Kept[StageGeometry] = Kept(KEPT_GEOMETRIES)
         self._loose: Kept[LooseShapes] = Kept(KEPT_GEOMETRIES)
-        self._geometries: Kept[Geometry] = Kept(KEPT_GEOMETRIES)
+        self._geometries: Kept[tuple[Geometry, StageGeometry]] = Kept(KEPT_GEOMETRIES)
         self._openings: Kept[NDArray[np.float64]] = Kept(KEPT_GEOMETRIES)
         self._emitters: Kept[Emitters] = Kept(KEPT_GEOMETRIES)
         self._nets: Kept[dict[str, object]] = Kept(KEPT_NETS)
+        self._lying: Kept[Lying] = Kept(KEPT_GEOMETRIES)
+        self._weathered: Kept[Geometry] = Kept(KEPT_GEOMETRIES)
 
     def stage(self, project: LoadedProject) -> StageData:
         """The imported stage of a project, in the model's coordinates. Raises InputError for a file that cannot be read."""
@@ -150,7 +172,9 @@ class Compiler:
         placed = self._stages.placed(project, view, occasion)
         worn, laid_on = self._dressed(project, placed.stage)
         materials = as_card(worn.materials) if placed.description.stage.white_card else worn.materials
-        whole = (*materials, *BODY_MATERIALS, CARD)
+        weather = placed.occasion.weather
+        falls_or_lies = (weather.lies or weather.falls) and not placed.description.stage.white_card
+        whole = (*materials, *BODY_MATERIALS, *(materials_of(weather) if falls_or_lies else ()), CARD)
         table = material_table(whole, placed.origin)
         groups = light_groups(placed.description, placed.occasion, materials)
         lamps, grid = self._fixtures.lamps(project, placed, groups)
@@ -176,6 +200,7 @@ class Compiler:
             openings=openings,
             sun_ways=daylight.ways_of_sun(openings, day.direction),
             air=air_array(placed.occasion.air, geometry.low, geometry.high),
+            **NO_WEATHER,  # type: ignore[arg-type]
             **NO_NET,  # type: ignore[arg-type]
             **NOWHERE,  # type: ignore[arg-type]
         )
@@ -183,6 +208,11 @@ class Compiler:
             placed, groups, geometry, day, quality, seed, height, emits.total_cd, len(arrays.beam_lamps)
         )
         camera = camera_array(placed.view, placed.view.lens_for(occasion.key).f_number, width / height)
+        if falls_or_lies:
+            bodies = self._fixtures.bodies(project, placed.description)
+            arrays, geometry = self._weather(
+                placed, shape, arrays, settings, camera, quality, width, len(materials), bodies
+            )
         settings[layout.LENS_IN] = lens_in(arrays, settings, camera)
         arrays = self._steered(placed, shape, day, arrays, settings, camera, quality, seed)
         return RenderScene(arrays, camera, settings, groups.names, day, lamps, geometry, whole, placed.origin)
@@ -241,7 +271,7 @@ class Compiler:
         stage_key = (fast_key, loose_of, tuple((i.mesh, i.name, i.matrix.tobytes()) for i in loose))
         key = (*stage_key, bodies_key(placed.description))
 
-        def make() -> Geometry:
+        def make() -> tuple[Geometry, StageGeometry]:
             standing = replace(placed.stage, instances=fast)
             whole = self._stages_built.get(fast_key, lambda: build_geometry(standing, shapes, hidden, wanted.objects))
             if loose:
@@ -249,9 +279,9 @@ class Compiler:
                     (fast_key, meshes, loose_of), lambda: loose_shapes(whole, placed.stage.meshes, meshes, traits)
                 )
                 whole = with_loose(whole, laid, placed.stage.meshes, loose, wanted.objects)
-            return with_bodies(whole, self._fixtures.bodies(project, placed.description), len(shapes))
+            return with_bodies(whole, self._fixtures.bodies(project, placed.description), len(shapes)), whole
 
-        return _Shape(self._geometries.get(key, make), fast_key, key)
+        return _Shape(*self._geometries.get(key, make), fast_key, key)
 
     def _emits(self, placed: Placed, shape: _Shape, table: NDArray[np.float32]) -> Emitters:
         """The triangles of the stage that shine by themselves, and on others."""
@@ -279,6 +309,49 @@ class Compiler:
             return with_rooms(opening_array(found), geometry.scene.handle)
 
         return self._openings.get((shape.key, digest(marked, wanted.find_openings)), make)
+
+    def _weather(
+        self, placed: Placed, shape: _Shape, arrays: SceneArrays, settings: NDArray[np.float64], camera: NDArray[np.float64],
+        quality: Quality, columns: int, materials: int, bodies: BodyMesh | None,
+    ) -> tuple[SceneArrays, Geometry]:  # fmt: skip
+        """The arrays and the geometry with what lies on the stage and what falls before the lens."""
+        weather, first = placed.occasion.weather, materials + len(BODY_MATERIALS)
+        near = near_grid(placed, quality.weather_cells)
+        site = placed.description.site
+        # What is only in the air leaves what lies as it is.
+        lasting = weather.model_copy(update={
+            "snow": weather.snow.model_copy(update={"flakes_mm_h": 0.0, "flake_mm": 4.0}),
+        })  # fmt: skip
+        sunny = placed.occasion.when.date() if weather.snow.sun_hours > 0 else None
+        rough = arrays.materials[:, [layout.ROUGH, layout.THROUGH, layout.KIND]].tobytes()
+        key = (shape.key, digest(lasting, site, sunny), near, rough)
+        top = float(shape.geometry.high[2])
+
+        def make() -> Lying:
+            return lying_on(arrays, settings, placed, top, near, first)
+
+        lying = self._lying.get(key, make) if weather.lies else nothing_lying()
+        shutter = placed.view.lens_for(placed.occasion.key).shutter_s
+        seen = camera.tobytes() if weather.falls else b""
+        own = (
+            key,
+            lying.body is not None,
+            seen,
+            weather if weather.falls else None,
+            shutter if weather.falls else 0,
+            columns if weather.falls else 0,
+        )
+
+        def build() -> Geometry:
+            more = [(lying.body, rays.OPAQUE | rays.SEEN, "lying snow")] if lying.body is not None else []
+            if weather.falls:
+                wind = SHELTERED * wind_of(weather, site.north_deg)
+                drawn = falling(arrays, settings, camera, weather, wind, shutter, columns, (first + 1, first + 2))
+                more += [(mesh, rays.BY_LENS, "falling") for mesh in drawn]
+            return with_bodies(with_more(shape.stage, more), bodies, materials)
+
+        geometry = self._weathered.get(own, build)
+        return arrays._replace(**geometry.arrays, **lying.arrays), geometry  # type: ignore[arg-type]
 
     def _steered(
         self, placed: Placed, shape: _Shape, day: Daylight, arrays: SceneArrays, settings: NDArray[np.float64],

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -124,6 +124,30 @@ def with_bodies(stage: StageGeometry, bodies: BodyMesh | None, materials: int) -
         "geometry_object": body if len(body) else np.array([0]),
     }
     return Geometry(main, stage.passing, arrays, stage.world, stage.objects, stage.casters, stage.low, stage.high)
+
+
+def with_more(stage: StageGeometry, more: Sequence[tuple[Mesh, int, str]]) -> StageGeometry:
+    """The stage with further meshes of the world, each with its mask and the name of its object."""
+    if not more:
+        return stage
+    laid, parts, first = [], list(stage.parts), len(stage.records.stage)
+    names = (*stage.objects, *(name for *_, name in more))
+    columns = []
+    for number, (mesh, mask, _) in enumerate(more):
+        record = records_of(mesh, np.eye(4))
+        record[:, layout.TRIANGLE_OBJECT] = len(stage.objects) + number
+        parts.append(Instance(committed_soup(record), np.eye(4), mask))
+        columns.append((first, -1, 0))
+        first += len(record)
+        laid.append(record)
+    added = np.array(columns, np.int64).T
+    flags: NDArray[np.float32] = stage.arrays["objects"]  # type: ignore[assignment]
+    return replace(
+        stage, parts=tuple(parts), handles=np.array([part.handle for part in parts], np.uint64), objects=names,
+        first=np.append(stage.first, added[0]), transform=np.append(stage.transform, added[1]),
+        body=np.append(stage.body, added[2]), records=Records(layout.in_lines(stage.records.stage, *laid)),
+        arrays={**stage.arrays, "objects": np.concatenate([flags, np.tile(np.array([[1.0, 0.0]], F32), (len(more), 1))])},
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -50,11 +50,11 @@ def kind_of(m: Material) -> int:
 
 def passes_light(m: Material) -> bool:
     """True for what a shadow ray may pass: panes, solid glass, cut-outs."""
-    return kind_of(m) in (layout.PANE, layout.SOLID) or m.alpha_texture >= 0
+    return kind_of(m) in (layout.PANE, layout.SOLID) or m.alpha_texture >= 0 or m.scarce
 
 
 def material_table(materials: tuple[Material, ...], origin: NDArray[np.float64] = HERE) -> NDArray[np.float32]:
-    """Rows (M, 72) for the kernels, of a stage about an origin (3,) in metres of the model."""
+    """Rows (M, 74) for the kernels, of a stage about an origin (3,) in metres of the model."""
     return np.stack([_row(m, origin) for m in materials])
 
 
@@ -77,6 +77,7 @@ def _row(m: Material, origin: NDArray[np.float64]) -> NDArray[np.float32]:
     row[layout.BASE_TEXTURE], row[layout.RELIEF_TEXTURE], row[layout.RELIEF] = (
         m.base_texture, m.relief_texture if m.relief > 0 else -1, m.relief,
     )  # fmt: skip
+    row[layout.SCARCE], row[layout.UNCOVERED] = float(m.scarce), float(m.uncovered)
     row[layout.ROUGH_TEXTURE], row[layout.ALPHA_TEXTURE], row[layout.CUTOFF] = (
         m.rough_texture, m.alpha_texture, m.alpha_cutoff,
     )  # fmt: skip

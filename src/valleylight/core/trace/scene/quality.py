@@ -15,7 +15,7 @@ class Quality:
     gathered photons (0 gathers none and lets light straight through water); `splits`: branches of a path at its first matt
     surface; `sunlit`: rays of the sun sent into a room for the places its surfaces ask (0: none, see sunlit.py); `masks`:
     object and material masks are kept; `noise`: a tile is left alone once it has fallen below this (0: never, see `noisy_tiles`);
-    `sky_rows`: height of the sky as it is seen; `boxes`: what stands on layers that are tried as boxes is seen so."""
+    `sky_rows`: height of the sky as it is seen; `weather_cells`: nodes along the side of the grid on which snow and puddles lie; `boxes`: what stands on layers that are tried as boxes is seen so."""
 
     name: str
     width: int
@@ -30,10 +30,20 @@ class Quality:
     noise: float = 0.0
     sky_rows: int = 512
     boxes: bool = False
+    weather_cells: int = 448
 
 
 SKETCH = Quality(
-    "sketch", 640, 6, max_bounces=16, clamp_stops=3.0, net_fineness=0.0, splits=2, sunlit=2048, sky_rows=SKETCH_ROWS
+    "sketch",
+    640,
+    6,
+    max_bounces=16,
+    clamp_stops=3.0,
+    net_fineness=0.0,
+    splits=2,
+    sunlit=2048,
+    sky_rows=SKETCH_ROWS,
+    weather_cells=240,
 )
 #: What follows a drag: as little as still reads.
 DRAFT = replace(SKETCH, name="draft", sunlit=1024, sky_rows=DRAFT_ROWS)

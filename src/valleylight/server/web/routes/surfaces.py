@@ -22,7 +22,7 @@ from valleylight.server.store.tables import AssetRow, OwnRow
 from valleylight.server.web.context import Context, Here, described, with_database
 from valleylight.server.web.downloads import attachment
 from valleylight.server.web.routes.arrivals import FileName, plain
-from valleylight.server.web.schemas.stage import AirValues, Picked, Spot
+from valleylight.server.web.schemas.stage import Picked, Spot
 from valleylight.server.web.schemas.surfaces import (
     CatalogueSurface,
     Renamed,
@@ -218,10 +218,3 @@ async def pick(slug: str, spot: Spot, here: Here) -> Picked | None:
     """The object and material at a place of the picture or of the plan; nothing where the sky is seen."""
     answer = await here.worker.ask(q.Pick(project=await described(slug), **spot.model_dump()))
     return Picked.model_validate(answer) if answer else None
-
-
-@router.get("/projects/{slug}/views/{view}/air")
-async def air_offers(slug: str, view: str, here: Here) -> list[AirValues]:
-    """Haze, mist and fog for a view, from the size of what it sees."""
-    answer = await here.worker.ask(q.AirOffers(project=await described(slug), view=view))
-    return [AirValues.model_validate(line) for line in answer]

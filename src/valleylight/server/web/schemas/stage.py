@@ -6,7 +6,6 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
-from valleylight.core.project.air import Air
 from valleylight.core.project.description import GivenName, Key, UpAxis
 from valleylight.core.stage.arrival import ArrivalSheet
 from valleylight.server.web.schemas.asked import Asked
@@ -91,14 +90,6 @@ class Picked(BaseModel):
     point: tuple[float, float, float]
     normal: tuple[float, float, float]
     distance_m: float
-
-
-class AirValues(BaseModel):
-    """A strength of fog offered from the scene's size."""
-
-    name: str
-    length_m: float
-    air: Air
 
 
 class ObjectLine(BaseModel):

@@ -2,8 +2,8 @@ import { Form } from "react-bootstrap";
 
 import type { Occasion, Project } from "../api/client";
 import type { Hands } from "../bench/useBench";
-import { isAmong, layersOf, shown } from "../things/layers";
 import { useStage } from "../state/useStage";
+import { isAmong, layersOf, shown } from "../things/layers";
 
 interface Props {
   slug: string;
@@ -13,13 +13,11 @@ interface Props {
 }
 
 /** Season, and which layers of the stage an occasion shows. */
-export function AirInstrument({ slug, project, occasion, hands }: Props) {
+export function SeasonTab({ slug, project, occasion, hands }: Props) {
   const stage = useStage(slug);
   const listed = layersOf(project.layers ?? [], stage?.layers ?? []);
   return (
     <>
-      <h2>Air, season</h2>
-      <p className="lead">What this occasion shows of the stage.</p>
       <div className="value" style={{ gridTemplateColumns: "84px 1fr" }}>
         <label htmlFor="season">Season</label>
         <Form.Select

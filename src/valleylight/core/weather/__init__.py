@@ -1,0 +1,1 @@
+"""What snow, rain and wind do: optics of snow, wet ground, sizes and speeds of drops and flakes, slopes of water, hollows."""
