@@ -33,7 +33,7 @@ def stage(demo):
 
 def test_views_occasions_and_fixtures(demo):
     description = demo.description
-    assert len(description.views) == 5 and len(description.occasions) == 4
+    assert len(description.views) == 5 and len(description.occasions) == 5
     assert len(description.kinds) >= 8 and len(description.fixtures) >= 30
     for view in description.views:
         assert set(view.lens_at) == {o.key for o in description.occasions}

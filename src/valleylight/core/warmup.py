@@ -35,6 +35,7 @@ from valleylight.core.project.description import (
     View,
 )
 from valleylight.core.project.sky import CloudLayer, Clouds, Sky
+from valleylight.core.project.weather import Rain, Snow, Weather
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.records import Address, Light, Paint, Segment, Vertex
 from valleylight.core.trace.bsdf import paint
@@ -69,6 +70,7 @@ def compile_aside() -> None:
     print("air", flush=True)
     _measure(_scene(_SKY, _WINDOW))
     _gather(_scene(_PLAIN))
+    _weather()
     _finish()
 
 
@@ -124,6 +126,14 @@ def _measure(scene: RenderScene) -> None:
     sunlit.scatter_places(scene.arrays, rays.new_work(scene.settings), np.array([0.0, 1.0]), places, 0)
 
 
+def _weather() -> None:
+    """What only snow and rain ask for."""
+    project = _tiny_project(_PLAIN, ())
+    view, occasion = project.description.views[0], project.description.occasions[0]
+    storm = Weather(snow=Snow(depth_cm=5, bare=0.1), rain=Rain(wet=1, puddles=0.5, mm_h=5))
+    Compiler().scene(project, view, occasion.model_copy(update={"weather": storm}), 16, 9, 1, SKETCH)
+
+
 def _gather(scene: RenderScene) -> None:
     """What only scenes with water or solid glass ask for."""
     casters = np.array([[-0.5, 1.5, 0.0, 0.5, 2.5, 1.0]])
@@ -146,6 +156,7 @@ def _all() -> None:
     _trace(scene)
     _measure(scene)
     _gather(scene)
+    _weather()
     incident.incident(scene, np.zeros((1, 3)), np.array([[0.0, 0.0, 1.0]]), 1)
 
 

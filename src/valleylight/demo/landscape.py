@@ -1,4 +1,4 @@
-"""The ground: meadow, pond, lane and the slopes of the valley, for three seasons."""
+"""The ground: meadow, pond, lane and the slopes of the valley, green and withered."""
 
 from __future__ import annotations
 
@@ -7,9 +7,9 @@ from dataclasses import replace
 import numpy as np
 
 from valleylight.core.making.glb import Model, Thing
-from valleylight.core.making.shapes import box, heightfield, polygon
+from valleylight.core.making.shapes import heightfield, polygon
 from valleylight.core.making.textures import noise
-from valleylight.demo.building import HALF, LENGTH, RIDGE, SLOPE, WALL, WIDTH
+from valleylight.demo.building import LENGTH, WALL, WIDTH
 
 POND = (8.5, -12.6, 14.5, 7.2)  # centre x, y and half axes
 WATER = -0.55
@@ -93,10 +93,8 @@ def build(model: Model) -> None:
     far = heightfield(far_x, far_y, np.where(hidden, -4.0, z - 0.02))
     for layer, meadow, hill in (
         ("summer ground", "meadow", "hillside"), ("autumn ground", "meadow, autumn", "hillside, autumn"),
-        ("snow", "snow", "hillside, winter"),
     ):  # fmt: skip
-        raised = near.moved([0, 0, 0.07]) if layer == "snow" else near
-        land, bed = _split(raised, lambda x, y: _pond_reach(x, y) < 1.14)
+        land, bed = _split(near, lambda x, y: _pond_reach(x, y) < 1.14)
         model.put(Thing(f"{layer}, near").add(meadow, land), layer)
         if layer == "summer ground":  # the bed is the same in every season
             model.put(Thing("pond bed").add("pond gravel", bed))
@@ -106,7 +104,6 @@ def build(model: Model) -> None:
     z = ground_height(*np.meshgrid(x, y)) + 0.03 - 0.02 * np.cos((x[None, :] + 7.5) / 1.8 * np.pi)
     model.put(Thing("lane").add("gravel", heightfield(x, y, z)), "summer ground")
     model.put(Thing("lane, autumn").add("gravel", heightfield(x, y, z)), "autumn ground")
-    model.put(Thing("lane, trodden snow").add("gravel, snow", heightfield(x, y, z + 0.05)), "snow")
     cx, cy, a, b = POND
     water = Thing("pond").add("pond water", polygon([(cx - a * 1.2, cy - b * 1.25, WATER), (cx + a * 1.2, cy - b * 1.25, WATER),
                                                      (cx + a * 1.2, cy + b * 1.0, WATER), (cx - a * 1.2, cy + b * 1.0, WATER)]))  # fmt: skip
@@ -114,39 +111,3 @@ def build(model: Model) -> None:
         "pond water", polygon([(-2.6, -6.2, WATER), (-0.95, -6.2, WATER), (-0.95, 6.2, WATER), (-2.6, 6.2, WATER)])
     )
     model.put(water)
-    _snow_on_things(model)
-
-
-def _snow_on_things(model: Model) -> None:
-    """Snow lying on roof, terrace and benches."""
-    snow = Thing("snow on roof and terrace")
-    rng = np.random.default_rng(3)
-    x = np.linspace(-1.0, LENGTH + 1.0, 150)
-    s = np.linspace(0.06, 5.95, 50)
-    cos, sin = 1 / np.hypot(1, SLOPE), SLOPE / np.hypot(1, SLOPE)
-    lump = noise((len(s), len(x)), (5, 12), 31, 4)
-    edge = np.minimum(
-        np.minimum((s - 0.0) / 0.2, (5.95 - s) / 0.1)[:, None],
-        np.minimum((x + 1.0) / 0.1, (LENGTH + 1.0 - x) / 0.1)[None],
-    )
-    thick = (0.13 + 0.035 * lump) * np.clip(edge, 0, 1) ** 0.5 + 0.035
-    for side in (-1, 1):
-        flat = heightfield(x, s * cos, thick)
-        p, n = flat.points.copy(), flat.normals.copy()
-        down = p[:, 1] / cos
-        p[:, 2] += RIDGE + 0.28 * np.hypot(1, SLOPE) - down * sin
-        p[:, 1] = HALF + side * p[:, 1]
-        n = np.column_stack([n[:, 0], side * (n[:, 1] * cos + sin * n[:, 2]), n[:, 2] * cos])
-        flat.points, flat.normals = p, n / np.linalg.norm(n, axis=1, keepdims=True)
-        snow.add("snow", flat)
-    tx, ty = np.arange(-1.1, 18.5, 0.2), np.arange(-5.8, -0.55, 0.15)
-    depth = 0.05 + 0.025 * noise((len(ty), len(tx)), (5, 12), 33, 4)
-    path = np.abs(tx[None, :] - 14.1 - 0.35 * (ty[:, None] + 0.6)) < 0.6
-    depth = np.where(path, -0.03, depth)
-    snow.add("snow", heightfield(tx, ty, depth - 0.02))
-    for bx, by in ((4.9, -1.05), (8.0, -1.05), (11.0, -3.6)):
-        snow.add("snow", box([bx - 0.88, by - 0.2, 0.45], [bx + 0.88, by + 0.2, 0.52 + rng.uniform(0, 0.02)], 0.03))
-    for left, right, sill, _ in [(1.15 + 3.05 * k, 2.65 + 3.05 * k, 0.7, 3.5) for k in range(4)]:
-        snow.add("snow", box([left - 0.08, -WALL - 0.08, sill], [right + 0.08, -0.42, sill + 0.045], 0.02))
-    snow.add("snow", box([11.14, 2.54, 9.62], [12.26, 3.46, 9.74], 0.04))
-    model.put(snow, "snow")

@@ -114,7 +114,7 @@ def build(model: Model) -> None:
             far.append(place((x, y, ground_height(x, y) - 0.4), rng.uniform(0, 360), rng.uniform(9, 19)))
     model.put(spruce, "summer planting", far)
     model.put(spruce, "autumn planting", far)
-    model.put(snowy, "snow", far)
+    model.put(snowy, "winter planting", far)
 
     tufts = [Thing(f"grass {k}").add("grass", plants.tuft(rng, 46, h)) for k, h in enumerate((0.20, 0.32))]
     dry = [Thing(f"dry grass {k}").add("grass, dry", plants.tuft(rng, 40, h)) for k, h in enumerate((0.20, 0.36))]

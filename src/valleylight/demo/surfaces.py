@@ -85,7 +85,6 @@ def add_surfaces(model: Model) -> None:
     add(Surface("slate", (1, 1, 1), 0.55, texture=slate, texture_m=0.9))
     add(Surface("slate, warm", (1.12, 1.02, 0.94), 0.6, texture=slate, texture_m=1.1))
     add(Surface("gravel", (1, 1, 1), 0.95, specular=0.3, texture=grit, relief=grit_relief, texture_m=1.8))
-    add(Surface("gravel, snow", (1.4, 1.45, 1.55), 0.8, specular=0.4, texture=grit, relief=grit_relief, texture_m=1.8))
     add(Surface("pond gravel", (0.62, 0.60, 0.54), 0.9, specular=0.3, texture=grit, relief=grit_relief, texture_m=1.3))
     add(Surface("terracotta", (0.42, 0.21, 0.13), 0.8))
     add(Surface("book cloth", (1, 1, 1), 0.7, texture=t.spines(10)))
@@ -107,10 +106,8 @@ def add_surfaces(model: Model) -> None:
     add(Surface("pond water", (1, 1, 1), 0.0, index=1.33, transmission=1.0))
     add(Surface("meadow", (1, 1, 1), 0.95, specular=0.2, texture=t.meadow(13, True), texture_m=7.0))
     add(Surface("meadow, autumn", (1, 1, 1), 0.95, specular=0.2, texture=t.meadow(14, False), texture_m=7.0))
-    for name, season in (("hillside", "summer"), ("hillside, autumn", "autumn"), ("hillside, winter", "winter")):
+    for name, season in (("hillside", "summer"), ("hillside, autumn", "autumn")):
         add(Surface(name, (1, 1, 1), 1.0, specular=0.0, texture=t.hillside(15, season), texture_m=420.0))
-    snow_relief = t.relief(t.noise((512, 512), (6, 6), 16, 6, 0.55), 4.0)
-    add(Surface("snow", (0.86, 0.87, 0.88), 0.75, specular=0.5, relief=snow_relief, relief_scale=0.5, texture_m=2.0))
     add(Surface("bark", (1, 1, 1), 0.95, specular=0.2, texture=t.bark(17), texture_m=0.9))
     add(Surface("bark, pale", (1.9, 1.9, 1.85), 0.9, specular=0.2, texture=t.bark(18), texture_m=0.7))
     ramps = {

@@ -30,8 +30,12 @@ export function WeatherTab({ slug, view, occasion, hands }: Props) {
   const lies = (snow.depth_cm ?? 0) > 0;
   return (
     <>
+      <GroundProfile weather={weather} set={set} />
       <div className={cls("pair")}>
-        <GroundProfile weather={weather} set={set} />
+        <p className={cls("says")}>
+          Pull up the snow, pull at the water of the hollows. The dial sets the wind by the tail of its arrow: it
+          drives drops and flakes, and stirs water.
+        </p>
         <WindDial wind={wind} set={(to, done) => set("Wind", { ...weather, wind: to }, done)} />
       </div>
       <h3>Snow</h3>

@@ -59,6 +59,7 @@ from valleylight.core.trace.scene.stages import KEPT_STAGES, Placed, Stages
 from valleylight.core.trace.scene.tables import air_array, opening_array, sky_arrays, sun_array
 from valleylight.core.trace.scene.weathering import (
     Lying,
+    in_wind,
     lying_on,
     materials_of,
     near_grid,
@@ -171,7 +172,8 @@ class Compiler:
         project = project if quality.boxes else without_boxes(project)
         placed = self._stages.placed(project, view, occasion)
         worn, laid_on = self._dressed(project, placed.stage)
-        materials = as_card(worn.materials) if placed.description.stage.white_card else worn.materials
+        blown = in_wind(worn.materials, placed.occasion.weather)
+        materials = as_card(blown) if placed.description.stage.white_card else blown
         weather = placed.occasion.weather
         falls_or_lies = (weather.lies or weather.falls) and not placed.description.stage.white_card
         whole = (*materials, *BODY_MATERIALS, *(materials_of(weather) if falls_or_lies else ()), CARD)

@@ -6,7 +6,8 @@ coarse one; beyond, snow and wet follow from the slope alone.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,7 +24,7 @@ from valleylight.core.trace.weather.noise import turbulence_at
 from valleylight.core.trace.weather.sheets import snow_sheets
 from valleylight.core.weather import snow as optics
 from valleylight.core.weather.flooding import water_m
-from valleylight.core.weather.slopes import SHELTERED
+from valleylight.core.weather.slopes import SHELTERED, mean_square_slope
 
 F32 = np.float32
 #: Side of the near and of the far grid in metres; directions asked of a place.
@@ -34,6 +35,8 @@ STEP_M = 6.0
 MELTED_M_H = 0.005
 #: Hours at which the sun is asked.
 HOURS = (9.0, 10.5, 12.0, 13.5, 15.0)
+#: Size of the wind's wavelets in m, the step over which the tracer takes their slope, and the refractive indices of what counts as water.
+WAVELET_M, STEP, WATERY = 0.35, 0.02, (1.30, 1.37)
 #: How far the depth of snow swings about its mean (common practice).
 DRIFTS = 0.3
 RAIN_CONE_DEG, RAIN_M_S, SNOW_M_S = 9.0, 6.0, 2.0
@@ -78,6 +81,30 @@ def materials_of(weather: Weather) -> tuple[Material, Material, Material]:
         Material(name="drops", base=(0.9, 0.9, 0.9), roughness=1.0, specular=0.0, translucency=0.5, scarce=True, uncovered=True),
         Material(name="flakes", base=white, roughness=1.0, specular=0.0, translucency=0.4, scarce=True, uncovered=True),
     )  # fmt: skip
+
+
+def in_wind(materials: tuple[Material, ...], weather: Weather) -> tuple[Material, ...]:
+    """Materials with open water roughened by the wind: relief whose slopes vary as Cox and Munk measured, under the wind that is felt
+    there. Waves of the artist's own stay beneath it."""
+    speed = SHELTERED * weather.wind.speed_m_s
+    if speed <= 0:
+        return materials
+    height = WAVELET_M * float(np.sqrt(mean_square_slope(speed) / _steepness()))
+    return tuple(
+        replace(m, pattern="clouds", pattern_m=WAVELET_M, bump_m=height) if m.solid_glass and WATERY[0] <= m.index <= WATERY[1] else m
+        for m in materials
+    )  # fmt: skip
+
+
+@cache
+def _steepness() -> float:
+    """Mean square slope of the pattern of clouds of size 1 and height 1, as `relief.bumped` takes it."""
+    at = np.random.default_rng(4).uniform(0, 400, (2, 40_000))
+    x, y = at
+    here = turbulence_at(x, y, 4)
+    return float(
+        sum(((0.5 * (turbulence_at(x + a, y + b, 4) - here) / STEP) ** 2).mean() for a, b in ((STEP, 0.0), (0.0, STEP)))
+    )
 
 
 def lying_on(
@@ -139,6 +166,13 @@ def patches(x: NDArray[np.float64], y: NDArray[np.float64], size_m: float) -> ND
     return turbulence_at(x / size_m, y / size_m, 3)
 
 
+def _over(grid: Grid, size_m: float, shift_m: tuple[float, float] = (0.0, 0.0)) -> NDArray[np.float64]:
+    """The noise of patches at the nodes (N, N) of a grid."""
+    at = np.arange(grid.nodes) * grid.cell_m
+    x, y = np.meshgrid(grid.x + at + shift_m[0], grid.y + at + shift_m[1])
+    return patches(x.ravel(), y.ravel(), size_m).reshape(x.shape)
+
+
 def _threshold(grid: Grid, size_m: float, share: float) -> float:
     """The value of the patches' noise below which a share of the ground lies."""
     at = np.arange(0, grid.nodes, 3) * grid.cell_m
@@ -169,16 +203,12 @@ def _depth(
     depth = snow.depth_cm / 100 * open_to * slope_share(layers.normal[..., 2], layers.rough)
     if snow.sun_hours > 0:
         depth = depth - MELTED_M_H * snow.sun_hours * evened(layers.sunned, links, 2)
+    depth = np.maximum(evened(depth, links, 2), 0.0)
     if snow.bare > 0:
-        at = np.arange(grid.nodes) * grid.cell_m
-        x, y = np.meshgrid(grid.x + at, grid.y + at)
-        n = patches(x.ravel(), y.ravel(), snow.patch_m).reshape(x.shape)[..., None]
-        depth = depth * np.clip((n - bare_below) / 0.12, 0, 1)
+        depth = depth * np.clip((_over(grid, snow.patch_m)[..., None] - bare_below) / 0.12, 0, 1)
     # The wind leaves low drifts.
-    at = np.arange(grid.nodes) * grid.cell_m
-    x, y = np.meshgrid(grid.x + at, grid.y + at)
-    depth = depth * (1 + DRIFTS * patches(x.ravel() - 71.0, y.ravel() + 13.0, 2.7).reshape(x.shape)[..., None])
-    return np.where(layers.z > NONE, np.maximum(evened(depth, links, 2), 0.0), 0.0)
+    depth = depth * (1 + DRIFTS * _over(grid, 2.7, (-71.0, 13.0))[..., None])
+    return np.where(layers.z > NONE, depth, 0.0)
 
 
 def _water(weather: Weather, grid: Grid, layers: Layers, open_to: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -187,9 +217,7 @@ def _water(weather: Weather, grid: Grid, layers: Layers, open_to: NDArray[np.flo
     out = np.zeros_like(open_to)
     if rain.puddles <= 0:
         return out
-    at = np.arange(grid.nodes) * grid.cell_m
-    x, y = np.meshgrid(grid.x + at, grid.y + at)
-    small = patches(x.ravel() + 311.0, y.ravel() - 97.0, 2.2).reshape(x.shape)
+    small = _over(grid, 2.2, (311.0, -97.0))
     # Water lies on the lowest thing that is open: ground, and on what stands above it where that is all there is.
     for number in range(layers.z.shape[2]):
         here = (layers.z[..., number] > NONE) & (open_to[..., number] > 0.3) & (layers.normal[..., number, 2] > 0.96)
