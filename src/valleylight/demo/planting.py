@@ -59,7 +59,11 @@ def build(model: Model) -> None:
         model.put(Thing(f"tree {number} wood").add("bark, pale" if number == 1 else "bark", wood), at=at)
         each = int(15_000 / len(tips))
         leaves = plants.leaves(rng, tips, each, 0.34, 0.125)
-        model.put(Thing(f"tree {number} leaves").add("leaf", leaves), "summer planting", at)
+        model.put(
+            Thing(f"tree {number} leaves").add(("leaf", "leaf, birch", "leaf, lime")[number], leaves),
+            "summer planting",
+            at,
+        )
         fewer = plants.leaves(rng, tips, int(each * 0.6), 0.36, 0.125)
         model.put(
             Thing(f"tree {number} autumn leaves").add(("leaf, rust", "leaf, gold", "leaf, amber")[number], fewer),

@@ -111,7 +111,8 @@ def add_surfaces(model: Model) -> None:
     add(Surface("bark", (1, 1, 1), 0.95, specular=0.2, texture=t.bark(17), texture_m=0.9))
     add(Surface("bark, pale", (1.9, 1.9, 1.85), 0.9, specular=0.2, texture=t.bark(18), texture_m=0.7))
     ramps = {
-        "leaf": ((40, 66, 20), (110, 140, 52)), "leaf, dark": ((28, 52, 24), (72, 102, 48)),
+        "leaf": ((40, 66, 20), (110, 140, 52)), "leaf, birch": ((44, 70, 22), (116, 146, 58)),
+        "leaf, lime": ((38, 64, 20), (104, 136, 50)), "leaf, dark": ((28, 52, 24), (72, 102, 48)),
         "leaf, rust": ((120, 52, 20), (196, 110, 44)), "leaf, gold": ((168, 120, 28), (222, 182, 70)),
         "leaf, amber": ((128, 80, 24), (204, 140, 52)), "grass": ((58, 80, 26), (130, 150, 66)),
         "grass, dry": ((118, 104, 54), (188, 168, 104)),
@@ -174,7 +175,10 @@ def finer() -> dict[str, Made]:
         "pond water": made(glass="solid", roughness=0.0, index=1.33, tint=(0.42, 0.72, 0.64), tint_depth_m=2.2, ripple_m=0.022,
                            ripple_length_m=0.75),
     }  # fmt: skip
-    for name, through in (("leaf", (0.20, 0.34, 0.05)), ("leaf, dark", (0.13, 0.26, 0.05)), ("grass", (0.24, 0.36, 0.08)),
-                          ("leaf, rust", (0.50, 0.20, 0.05)), ("leaf, gold", (0.62, 0.42, 0.06))):  # fmt: skip
-        out[name] = made(roughness=0.5, gloss=0.6, through=0.38, through_tint=through)
+    for name, through, leaf in (
+        ("leaf", (0.20, 0.34, 0.05), "maple"), ("leaf, birch", (0.22, 0.36, 0.06), "birch"), ("leaf, lime", (0.20, 0.34, 0.05), "lime"),
+        ("leaf, dark", (0.13, 0.26, 0.05), "evergreen"), ("grass", (0.24, 0.36, 0.08), "grass"),
+        ("leaf, rust", (0.50, 0.20, 0.05), None), ("leaf, gold", (0.62, 0.42, 0.06), None),
+    ):  # fmt: skip
+        out[name] = made(roughness=0.5, gloss=0.6, through=0.38, through_tint=through, leaf=leaf)
     return out

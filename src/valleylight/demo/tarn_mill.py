@@ -24,6 +24,7 @@ from valleylight.core.project.description import (
     View,
 )
 from valleylight.core.project.keys import key_for
+from valleylight.core.project.planting import Planting
 from valleylight.core.project.sky import Horizon, Sky
 from valleylight.core.project.weather import Rain, Snow, Weather
 from valleylight.core.sky import catalogue
@@ -94,12 +95,12 @@ def _lens(ev: float, f_number: float = 8.0, iso: float = 100.0) -> Lens:
 #: Where the light that the pond gathers is followed.
 POND_NET = LightNet(on=True, low=(11.2, -11.0, -1.9), high=(17.2, -5.6, -0.45), fineness_m=0.022, photons=1_500_000)
 #: October's rain has just stopped; January's snow is two days old, with patches blown bare.
-RAINED = Weather(rain=Rain(wet=0.9, puddles=0.6, hollow_mm=16))
-SNOWED = Weather(snow=Snow(depth_cm=15, bare=0.06, grain_mm=0.2))
+RAINED = Weather(rain=Rain(wet=0.9, puddles=0.85, hollow_mm=26))
+SNOWED = Weather(snow=Snow(depth_cm=15, bare=0.05, patch_m=2.4, grain_mm=0.2))
 JUNE, MIST, OCTOBER, WINTER, NIGHT = "june-morning", "september-mist", "october-overcast", "winter-dusk", "july-night"
 #: Mist of the pond, that lies in the meadows and thins out at the height of the eaves.
 LYING_MIST = Air(
-    on=True, free_path_m=70.0, base_height_m=0.0, fall_m=1.6, forward=0.85, back=0.3, back_share=0.06, colour=(0.995, 0.995, 0.995), unevenness=0.5,
+    on=True, free_path_m=42.0, base_height_m=0.2, fall_m=1.8, forward=0.85, back=0.3, back_share=0.06, colour=(0.995, 0.995, 0.995), unevenness=0.5,
     uneven_size_m=6.0,
 )  # fmt: skip
 
@@ -124,11 +125,11 @@ def _views() -> tuple[View, ...]:
         View(key="window-table", name="Window table", position=(9.6, 5.9, 1.4), target=(4.9, 0.4, 1.35), focal_mm=23,
              lens=_lens(10.8), lens_at=inside(10.1, 6.8, 7.7, 6.0, 5.7), look_at=looks),
         View(key="from-the-pond", name="Mill from the pond", position=(24.5, -18.2, 1.15), target=(7.6, 2.0, 3.5),
-             focal_mm=27, lens=_lens(14), lens_at=inside(13.8, 11.2, 11.6, 4.4, 4.0), look_at=outside),
+             focal_mm=27, lens=_lens(14), lens_at=inside(13.8, 12.2, 11.6, 4.4, 4.0), look_at=outside),
         View(key="pond-edge", name="Pond edge", position=(11.9, -6.0, 1.0), target=(15.4, -9.2, -0.75), focal_mm=26,
-             lens=_lens(13), lens_at=inside(13.1, 10.6, 10.9, 3.4, 3.0), look_at=outside),
+             lens=_lens(13), lens_at=inside(13.1, 11.6, 10.9, 3.4, 3.0), look_at=outside),
         View(key="from-the-lane", name="Wheel from the lane", position=(-12.6, -7.4, 1.6), target=(2.0, 3.2, 3.3),
-             focal_mm=26, lens=_lens(13.8), lens_at=inside(13.7, 11.0, 11.4, 4.0, 3.8), look_at=outside),
+             focal_mm=26, lens=_lens(13.8), lens_at=inside(13.7, 11.8, 11.4, 4.0, 3.8), look_at=outside),
     )  # fmt: skip
 
 
@@ -142,8 +143,8 @@ def _occasions() -> tuple[Occasion, ...]:
     return (
         Occasion(key=JUNE, name="June morning", when=datetime(2026, 6, 21, 9, 20),
                  sky=_sky("scattered", 2.4, east_m=-400.0, north_m=-3200.0), hidden_layers=summer, levels=off),
-        Occasion(key=MIST, name="September, morning mist", when=datetime(2026, 9, 19, 7, 32), sky=_sky("clear", 2.4), air=LYING_MIST,
-                 hidden_layers=summer, levels=off),
+        Occasion(key=MIST, name="September, morning mist", when=datetime(2026, 9, 19, 8, 40), sky=_sky("clear", 2.4), air=LYING_MIST,
+                 hidden_layers=summer, planting=Planting(by_date=True), levels=off),
         Occasion(key=OCTOBER, name="October, after rain", when=datetime(2026, 10, 17, 14, 20), sky=_sky("overcast", 3.2),
                  season="autumn", hidden_layers=autumn, weather=RAINED, levels={**off, "Pendants": 60.0, "Shelf lines": 70.0, "Shelf scallops": 60.0, "Reading lamps": 80.0}),
         Occasion(key=WINTER, name="Winter dusk, snow", when=datetime(2026, 1, 12, 17, 20),

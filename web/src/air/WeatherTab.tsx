@@ -33,8 +33,8 @@ export function WeatherTab({ slug, view, occasion, hands }: Props) {
       <GroundProfile weather={weather} set={set} />
       <div className={cls("pair")}>
         <p className={cls("says")}>
-          Pull up the snow, pull at the water of the hollows. The dial sets the wind by the tail of its arrow: it
-          drives drops and flakes, and stirs water.
+          Pull up the snow, pull at the water of the hollows. The dial sets the wind by the tail of its arrow:
+          it drives drops and flakes, and stirs water.
         </p>
         <WindDial wind={wind} set={(to, done) => set("Wind", { ...weather, wind: to }, done)} />
       </div>

@@ -30,6 +30,7 @@ export type ArrangeWanted = Schemas["ArrangeWanted"];
 export type Air = Schemas["Air"];
 export type AirValues = Schemas["AirValues"];
 export type AirScales = Schemas["AirScales"];
+export type LeafYear = Schemas["LeafYear"];
 export type Weather = Schemas["Weather"];
 export type WeatherRecipe = Schemas["RecipeFound"];
 export type Lens = Schemas["Lens"];
@@ -354,6 +355,8 @@ export const api = {
     get("/api/projects/{slug}/views/{view}/occasions/{occasion}/recipes", {
       params: { path: { slug, view, occasion } },
     }),
+  leaves: (slug: string, occasion: string) =>
+    get("/api/projects/{slug}/occasions/{occasion}/leaves", { params: { path: { slug, occasion } } }),
   lensScales: () => get("/api/lens"),
   lensReading: (view: View, occasion: string) => post("/api/lens/reading", { body: { view, occasion } }),
   lensCrop: (

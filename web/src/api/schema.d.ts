@@ -1274,6 +1274,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/occasions/{occasion}/leaves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Year Of Leaves
+         * @description The year of each kind of leaf that stands on the stage.
+         */
+        get: operations["year_of_leaves_api_projects__slug__occasions__occasion__leaves_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/occasions/{occasion}/sky-meter": {
         parameters: {
             query?: never;
@@ -4892,6 +4912,25 @@ export interface components {
              */
             reach_m: number;
         };
+        /**
+         * LeafYear
+         * @description A kind of leaf on the stage: the day it stands on, how far it is, and its year in colours with the share on the tree.
+         */
+        LeafYear: {
+            /** Day */
+            day: number;
+            /** Held */
+            held: boolean;
+            /** Kind */
+            kind: string;
+            /** Stage */
+            stage: string;
+            /** Year */
+            year: [
+                string,
+                number
+            ][];
+        };
         /** Legend */
         Legend: {
             /**
@@ -5906,6 +5945,14 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * @default {
+             *       "by_date": false,
+             *       "early_days": 0,
+             *       "held": {}
+             *     }
+             */
+            planting: components["schemas"]["Planting"];
+            /**
              * Season
              * @default summer
              * @enum {string}
@@ -6381,6 +6428,31 @@ export interface components {
             ];
             /** Segments */
             segments: number[];
+        };
+        /**
+         * Planting
+         * @description Leaves by the date in place of the model's own colours, each kind by itself held on a day where that is wanted.
+         */
+        Planting: {
+            /**
+             * By Date
+             * @description Leaves take colour and number from the day of the year
+             * @default false
+             */
+            by_date: boolean;
+            /**
+             * Early Days
+             * @description So many days ahead of their like
+             * @default 0
+             */
+            early_days: number;
+            /**
+             * Held
+             * @description Day of the year on which a kind of leaf is held
+             */
+            held?: {
+                [key: string]: number;
+            };
         };
         /**
          * Plate
@@ -8321,6 +8393,11 @@ export interface components {
             keep_picture: boolean;
             /** @description How pictures and units lie; None leaves the model's own uv */
             laying?: components["schemas"]["Laying"] | null;
+            /**
+             * Leaf
+             * @description Leaves of this kind, which follow the year where an occasion asks for it
+             */
+            leaf?: ("lime" | "maple" | "birch" | "apple" | "pear" | "beech" | "poplar" | "rowan" | "hazel" | "alder" | "larch" | "evergreen" | "grass") | null;
             /**
              * Metal
              * @default 0
@@ -11974,6 +12051,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ObjectLine"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    year_of_leaves_api_projects__slug__occasions__occasion__leaves_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                occasion: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeafYear"][];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

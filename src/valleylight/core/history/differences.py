@@ -181,6 +181,10 @@ def _air(a: State, b: State) -> Iterator[str]:
     elif now.air.on and was.air != now.air:
         times = was.air.free_path_m / now.air.free_path_m
         yield f"fog {times:.2g} times as dense" if abs(times - 1) > 0.01 else "other fog"
+    if was.planting.by_date != now.planting.by_date:
+        yield "leaves by the date" if now.planting.by_date else "leaves as modelled"
+    elif now.planting.by_date and was.planting != now.planting:
+        yield "other days for leaves"
     yield from _weather(was.weather, now.weather)
     hidden = [s.project.hidden_at(s.at) for s in (a, b)]
     names = {layer.key: layer.name for layer in (*a.project.layers, *b.project.layers)}

@@ -34,7 +34,13 @@ def blocks(project: Project, view: View, occasion: Occasion) -> dict[Step, Any]:
         "stage": (project.stage, [p.model_copy(update={"name": ""}) for p in project.placements]),
         "daylight": (project.site, occasion.when, occasion.sun, occasion.sky),
         "fixtures": (project.kinds, project.fixtures, occasion.levels, occasion.surfaces_stops, occasion.colours),
-        "air": (sorted(project.hidden_at(occasion)), occasion.air, occasion.weather, occasion.season),
+        "air": (
+            sorted(project.hidden_at(occasion)),
+            occasion.air,
+            occasion.weather,
+            occasion.planting,
+            occasion.season,
+        ),
         "lens": (place, view.lens_for(occasion.key)),
         "finish": project.look_for(view, occasion).treatments,
     }

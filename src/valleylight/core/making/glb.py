@@ -33,6 +33,7 @@ class Surface:
     relief_scale: float = 1.0
     texture_m: float = 1.0
     opacity: float = 1.0
+    leaf: str | None = None  # a kind of leaf, which follows the year
     cut_out: bool = False  # the texture has an alpha channel that cuts leaves out of their card
 
 
@@ -248,6 +249,7 @@ def _material(s: Surface, texture: Any) -> g.Material:
         emissiveFactor=[v / strength for v in s.emission_cd_m2] if strength > 0 else [0, 0, 0],
         emissiveTexture=g.TextureInfo(index=texture(s.shining, False)) if s.shining is not None else None,
         extensions=extensions,
+        extras={"leaf": s.leaf} if s.leaf else {},
         doubleSided=True,
         alphaMode="MASK" if s.cut_out else "BLEND" if s.opacity < 1 else "OPAQUE",
         alphaCutoff=0.5 if s.cut_out else None,

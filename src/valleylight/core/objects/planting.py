@@ -10,7 +10,7 @@ from valleylight.core.making import plants
 from valleylight.core.making.glb import Model, Thing
 from valleylight.core.making.shapes import Shape, join, tube
 from valleylight.core.objects.family import SEED, Family, Values, kinds, length
-from valleylight.core.objects.surfaces import use
+from valleylight.core.objects.surfaces import use, use_leaves
 
 _SEASON = kinds("season", "Season", "summer", "autumn", "bare")
 
@@ -58,7 +58,8 @@ def _grown(habit: _Habit):  # type: ignore[no-untyped-def]
         thing.add(bark, wood)
         if season == 2 and not habit.evergreen:
             return
-        leaf = use(model, habit.autumn if season == 1 else habit.summer)[0]
+        kind = "evergreen" if habit.evergreen else habit.key
+        leaf = use(model, habit.autumn)[0] if season == 1 else use_leaves(model, habit.summer, kind)
         share = 0.75 if season == 1 and not habit.evergreen else 1.0
         each = max(1, int(habit.cards * share / len(tips)))
         thing.add(leaf, plants.cards(rng, tips, each, 0.03 * h, habit.leaf * h))
@@ -125,7 +126,7 @@ def _hedge(model: Model, thing: Thing, v: Values) -> None:
 
 def _grass(model: Model, thing: Thing, v: Values) -> None:
     rng = np.random.default_rng(int(v["seed"]))
-    name = use(model, ("grass", "straw", "straw")[int(v["season"])])[0]
+    name = use(model, "straw")[0] if v["season"] else use_leaves(model, "grass", "grass")
     r = v["diameter"] / 2
     tufts = max(1, int(26 * np.pi * r * r))
     parts = []

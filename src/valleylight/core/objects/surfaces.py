@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import lru_cache
 from typing import Any
 
@@ -103,6 +104,15 @@ _ALL: dict[str, Callable[[], Surface]] = {
     "petal": _plain("Petals, white", (0.7, 0.69, 0.64), 0.8, specular=0.1, translucency=0.35),
     "violet petal": _plain("Petals, violet", (0.24, 0.14, 0.4), 0.8, specular=0.1, translucency=0.35),
 }  # fmt: skip
+
+
+def use_leaves(model: Model, key: str, kind: str) -> str:
+    """Put leaves of a kind into a model, which follow the year; their name, by which shapes are added."""
+    surface = _ALL[key]()
+    surface = replace(surface, name=f"{surface.name}, {kind}", leaf=kind)
+    if surface.name not in model.surfaces:
+        model.surface(surface)
+    return surface.name
 
 
 def use(model: Model, *keys: str) -> list[str]:

@@ -24,6 +24,7 @@ from valleylight.core.project.placement import Layer as Layer
 from valleylight.core.project.placement import Made as Made
 from valleylight.core.project.placement import Placement as Placement
 from valleylight.core.project.placement import UpAxis as UpAxis
+from valleylight.core.project.planting import Planting
 from valleylight.core.project.sky import Sky
 from valleylight.core.project.surface import Apart, ObjectFlags, Surface
 from valleylight.core.project.view import MOST_ASPECT as MOST_ASPECT
@@ -139,6 +140,7 @@ class Occasion(Part):
     sky: Sky = Sky()
     air: Air = Air()
     weather: Weather = Weather()
+    planting: Planting = Planting()
     season: Literal["summer", "autumn", "winter"] = "summer"
     hidden_layers: tuple[GivenName, ...] = Field(
         (), description="Keys of layers; names as models have them, where the project lists no such layer"

@@ -19,6 +19,21 @@ Luminance = Annotated[float, Field(ge=0, le=1e9, allow_inf_nan=False)]
 Conductor = Literal["aluminium", "brass", "bronze", "chromium", "copper", "gold", "iron", "nickel", "silver", "zinc"]
 Length = Annotated[float, Field(ge=-1e6, le=1e6, allow_inf_nan=False)]
 Bond = Literal["stack", "running", "third", "english", "flemish", "random", "herringbone", "hexagon"]
+LeafKind = Literal[
+    "lime",
+    "maple",
+    "birch",
+    "apple",
+    "pear",
+    "beech",
+    "poplar",
+    "rowan",
+    "hazel",
+    "alder",
+    "larch",
+    "evergreen",
+    "grass",
+]
 Pattern = Literal["none", "grain", "veins", "speckle", "weave", "boards", "clouds"]
 
 
@@ -99,6 +114,9 @@ class Surface(Part):
     bump_m: float = Field(0.0, ge=0, le=0.5, description="Height of the pattern as relief")
     ripple_m: float = Field(0.0, ge=0, le=1, description="Height of displaced water waves, trough to crest")
     ripple_length_m: float = Field(0.6, ge=0.05, le=50)
+    leaf: LeafKind | None = Field(
+        None, description="Leaves of this kind, which follow the year where an occasion asks for it"
+    )
     weathering: Share = Field(0.0, description="Darkens and dulls edges and lower zones")
 
     @property

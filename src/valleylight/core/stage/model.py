@@ -29,7 +29,7 @@ class Material:
     """One surface as the tracer takes it. Reflectances 0 to 1 in linear RGB; `emission` in cd/m2 linear RGB, multiplied by the picture `emission_texture` where there is one, which lies by the model's own uv; `tint` is
     what a thin pane passes at normal incidence, or a solid at `tint_depth_m`, without the loss by reflection; `relief`
     scales the normal map; `uv_m` is how many metres of the stage one turn of its own uv is, where it is laid by that; textures are numbers in the stage, -1 for none. The fields of the artist's `Surface` keep
-    their meaning here. What is `scarce` is met by a share of the rays alone, the second of its uv; no weather lies on what is `uncovered`."""
+    their meaning here. `leaf` is a kind of leaf, of whose cards the share `leaves` is on the tree. What is `scarce` is met by a share of the rays alone, the second of its uv; no weather lies on what is `uncovered`."""
 
     name: str = "plain"
     base: tuple[float, float, float] = (0.5, 0.5, 0.5)
@@ -67,6 +67,8 @@ class Material:
     ripple_m: float = 0.0
     ripple_length_m: float = 0.6
     weathering: float = 0.0
+    leaf: str | None = None
+    leaves: float = 1.0
     scarce: bool = False
     uncovered: bool = False
 
@@ -79,7 +81,7 @@ class Material:
         """What the ray structure depends on; everything else of a material may change without building it anew."""
         return (
             self.thin_glass and self.roughness <= SMOOTH, self.solid_glass, self.emits, self.alpha_texture >= 0,
-            self.weathering > 0, (self.ripple_m, self.ripple_length_m) if self.ripple_m > 0 else None,
+            self.weathering > 0, self.alpha_texture < 0 and self.leaves < 1, (self.ripple_m, self.ripple_length_m) if self.ripple_m > 0 else None,
         )  # fmt: skip
 
     def surface(self) -> Surface:
@@ -94,7 +96,7 @@ class Material:
             emission_cd_m2=self.emission, relief=min(max(self.relief, 0.0), 4.0),
             laying=self.laying, courses=self.courses, pattern=self.pattern, pattern_m=self.pattern_m,
             pattern_tint=self.pattern_tint, bump_m=self.bump_m, ripple_m=self.ripple_m,
-            ripple_length_m=self.ripple_length_m, weathering=self.weathering,
+            ripple_length_m=self.ripple_length_m, weathering=self.weathering, leaf=self.leaf,
         )  # fmt: skip
 
     def made_of(self, s: Surface) -> Material:
@@ -111,7 +113,7 @@ class Material:
             solid_glass=s.glass == "solid", tint=s.tint, tint_depth_m=s.tint_depth_m, translucency=s.through,
             through_tint=s.through_tint, emission=s.emission_cd_m2, relief=s.relief,
             laying=s.laying, courses=s.courses, pattern=s.pattern, pattern_m=s.pattern_m, pattern_tint=s.pattern_tint,
-            bump_m=s.bump_m, ripple_m=s.ripple_m, ripple_length_m=s.ripple_length_m, weathering=s.weathering,
+            bump_m=s.bump_m, ripple_m=s.ripple_m, ripple_length_m=s.ripple_length_m, weathering=s.weathering, leaf=s.leaf,
             **without,
         )  # fmt: skip
 

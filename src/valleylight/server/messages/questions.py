@@ -282,6 +282,13 @@ class Recipes(OfProject):
     occasion: str
 
 
+class YearOfLeaves(OfProject):
+    """The year of each kind of leaf on the stage, at an occasion."""
+
+    patient: ClassVar[bool] = True
+    occasion: str
+
+
 class Area(OfProject):
     """Illuminance over an area spanned by `u` and `v` from a corner."""
 
@@ -379,6 +386,6 @@ class Glimpse(OfProject):
 
 AnyQuestion = (
     KeepLive | Meter | TryLooks | MarkLimit | LiveScopes | Finish | LightsOfFilm | Between | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
-    | Plan | Section | LensSection | LensStanding | Foretell | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Recipes | Area | Readings | Goniometer | SkyFile | SkyMeter
+    | Plan | Section | LensSection | LensStanding | Foretell | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Recipes | YearOfLeaves | Area | Readings | Goniometer | SkyFile | SkyMeter
     | Horizon | FindHours | SunHours | LeafShadow | Glimpse
 )  # fmt: skip

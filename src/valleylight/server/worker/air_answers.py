@@ -7,6 +7,8 @@ from typing import Any
 import numpy as np
 
 from valleylight.core.project.description import View
+from valleylight.core.season.year import KINDS
+from valleylight.core.trace.scene.leaving import leaves_at, year_of
 from valleylight.core.trace.scene.offers import AirOffer, offers
 from valleylight.core.weather.fog import sight_m
 from valleylight.core.weather.recipes import recipes
@@ -45,4 +47,18 @@ def _recipes(asked: q.Recipes, desk: Desk) -> list[dict[str, Any]]:
     ]
 
 
-ANSWERS: dict[type[q.Question], Any] = {q.AirOffers: _air, q.Recipes: _recipes}
+def _leaves(asked: q.YearOfLeaves, desk: Desk) -> list[dict[str, Any]]:
+    project, occasion = asked.project, asked.project.occasion(asked.occasion)
+    dressed = desk.compiler.dressed(desk.project(asked))
+    on_stage = {m.leaf for m in dressed.materials if m.leaf}
+    now = occasion.when.timetuple().tm_yday
+    return [
+        {
+            "kind": kind, "day": occasion.planting.held.get(kind, now), "held": kind in occasion.planting.held,
+            "stage": leaves_at(kind, occasion, project.site).stage, "year": year_of(kind, occasion, project.site),
+        }
+        for kind in KINDS if kind in on_stage
+    ]  # fmt: skip
+
+
+ANSWERS: dict[type[q.Question], Any] = {q.AirOffers: _air, q.Recipes: _recipes, q.YearOfLeaves: _leaves}

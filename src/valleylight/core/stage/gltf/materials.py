@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, get_args
 
 import numpy as np
 import pygltflib
 from numpy.typing import NDArray
 
 from valleylight.core.errors import InputError
+from valleylight.core.project.surface import LeafKind
 from valleylight.core.stage.gltf.pictures import Pictures
 from valleylight.core.stage.gltf.values import REMEDY, Notes, checked_number
 from valleylight.core.stage.model import Material
@@ -25,6 +26,12 @@ _READ = frozenset((
     "KHR_materials_unlit", "KHR_materials_pbrSpecularGlossiness", "KHR_materials_variants",
 ))  # fmt: skip
 Rgb = tuple[float, float, float]
+
+
+def _leaf_of(extras: Any) -> str | None:
+    """The kind of leaf that a model of our own names in a material's extras; what is unknown is none."""
+    named = extras.get("leaf") if isinstance(extras, dict) else None
+    return named if named in get_args(LeafKind) else None
 
 
 @dataclass(frozen=True)
@@ -138,6 +145,7 @@ class Materials:
             rough_texture=self._pictures.texture(rough_picture, where),
             alpha_texture=self._pictures.texture(base_picture, where, alpha=True) if cut and not pane else -1,
             alpha_cutoff=number(source.alphaCutoff, 0.5, 1e9),
+            leaf=_leaf_of(source.extras),
         )
 
     def _of_glossiness(self, held: dict[str, Any], number: Any, name: str) -> tuple[list[float], float, float, float]:

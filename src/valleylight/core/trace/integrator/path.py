@@ -128,7 +128,7 @@ def step(scene, work, row, asked, used):
     if met:
         within = (F64(work.ray[rays.HIT_U]), F64(work.ray[rays.HIT_V]))
         k, m, body, u, v, qx, qy, qz, gx, gy, gz, nx, ny, nz, facing, eps, edge = meet(scene, work, dx, dy, dz, rough)
-        if may_let_by(scene, m) and cut_out(scene, m, u, v):
+        if may_let_by(scene, m) and cut_out(scene, k, m, u, v):
             p[row, layout.SKIPPED] += 1.0
             p[row, layout.LINKED] = 0.0
             move(p, row, qx - gx * eps, qy - gy * eps, qz - gz * eps)

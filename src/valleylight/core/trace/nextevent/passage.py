@@ -63,13 +63,37 @@ def normal_of(scene, k, turn):
 @part
 def may_let_by(scene, m):
     """Whether some rays pass material m as if it were not there."""
-    return scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0 or scene.materials[m, layout.SCARCE] > 0.0
+    t = scene.materials
+    return t[m, layout.ALPHA_TEXTURE] >= 0.0 or t[m, layout.SCARCE] > 0.0 or t[m, layout.LEAVES] < 1.0
+
+
+@part
+def _fallen(scene, k, share):
+    """Whether the card that triangle k is half of has fallen, where a share of them is left. Both halves have the longest edge in
+    common, whose middle tells one card from another."""
+    t = scene.triangles
+    a, b, c = 0.0, 0.0, 0.0
+    for axis in range(3):
+        p, q = F64(t[k, layout.TRIANGLE_EDGE_1 + axis]), F64(t[k, layout.TRIANGLE_EDGE_2 + axis])
+        a, b, c = a + p * p, b + q * q, c + (p - q) * (p - q)
+    luck = U32(0x9E3779B9)
+    for axis in range(3):
+        corner = F64(t[k, layout.TRIANGLE_CORNER + axis])
+        p, q = F64(t[k, layout.TRIANGLE_EDGE_1 + axis]), F64(t[k, layout.TRIANGLE_EDGE_2 + axis])
+        middle = corner + 0.5 * (p if a >= b and a >= c else (q if b >= c else p + q))
+        luck = hash32(U32(luck ^ U32(I64(math.floor(middle * 200.0 + 0.5)) & I64(0xFFFFFFFF))))
+    return luck / 4294967296.0 >= share
 
 
 @kernel
-def cut_out(scene, m, u, v):
-    """True where the alpha picture of material m lets everything by at (u, v). Of what is scarce, as a drop that crosses the picture
+def cut_out(scene, k, m, u, v):
+    """True where the alpha picture of material m, or a leaf that has fallen, lets everything by at (u, v) of triangle k. Of what is scarce, as a drop that crosses the picture
     while the shutter is open, v is the share of rays that meet it; which they are follows from the last digits of u."""
+    if scene.materials[m, layout.LEAVES] < 1.0:
+        if _fallen(scene, k, F64(scene.materials[m, layout.LEAVES])):
+            return True
+        if scene.materials[m, layout.ALPHA_TEXTURE] < 0.0:
+            return False
     if scene.materials[m, layout.SCARCE] > 0.0:
         luck = hash32(U32(I64(u * 1073741824.0) & I64(0xFFFFFFFF)))
         return luck / 4294967296.0 >= v
@@ -111,7 +135,7 @@ def through_glass(scene, work, ox, oy, oz, dx, dy, dz, far, solids):
                 scene, k, m, F64(work.shadow[rays.HIT_U]), F64(work.shadow[rays.HIT_V]), ox + dx * at, oy + dy * at, oz + dz * at,
                 scene.glass_transform[geometry],
             )  # fmt: skip
-            if not cut_out(scene, m, u, v):
+            if not cut_out(scene, k, m, u, v):
                 return 0.0, 0.0, 0.0, spent + 1
         else:
             gx, gy, gz = normal_of(scene, k, scene.glass_transform[geometry])

@@ -28,7 +28,7 @@ from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.intersect.vertex import meet
 from valleylight.core.trace.lights import daylight
 from valleylight.core.trace.nextevent.direct import ask
-from valleylight.core.trace.nextevent.passage import CLEAR, FAR, PASSES, cut_out, shade, through_glass
+from valleylight.core.trace.nextevent.passage import CLEAR, FAR, PASSES, cut_out, may_let_by, shade, through_glass
 from valleylight.core.trace.sampling.sobol import power_heuristic, square
 
 F32, F64, I64, U32 = np.float32, np.float64, np.int64, np.uint32
@@ -89,13 +89,13 @@ def scatter_places(arrays, workbench, chances, places, number):
         for _ in range(PASSED):
             if not rays.closest(scene.handle, work.ray, work.word, ox, oy, oz, -lx, -ly, -lz, FAR, rays.BY_BOUNCE):
                 break
-            _, m, _body, tu, tv, qx, qy, qz, gx, gy, gz, nx, ny, nz, _facing, eps, edge = meet(
+            k_met, m, _body, tu, tv, qx, qy, qz, gx, gy, gz, nx, ny, nz, _facing, eps, edge = meet(
                 scene, work, -lx, -ly, -lz, number > 0
             )
             kind = int(scene.materials[m, layout.KIND])
             passed = kind == layout.PANE or kind == layout.SOLID
-            if not passed and scene.materials[m, layout.ALPHA_TEXTURE] >= 0.0:
-                passed = cut_out(scene, m, tu, tv)
+            if not passed and may_let_by(scene, m):
+                passed = cut_out(scene, k_met, m, tu, tv)
             if not passed:
                 arrived = True
                 break

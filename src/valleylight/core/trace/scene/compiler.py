@@ -39,6 +39,7 @@ from valleylight.core.trace.scene.geometry import (
     with_more,
 )
 from valleylight.core.trace.scene.kept import Kept, digest
+from valleylight.core.trace.scene.leaving import in_leaf
 from valleylight.core.trace.scene.lighting import Daylight, daylight_of
 from valleylight.core.trace.scene.loose import LooseShapes, loose_shapes, may_be_loose, with_loose
 from valleylight.core.trace.scene.materials import (
@@ -172,6 +173,8 @@ class Compiler:
         project = project if quality.boxes else without_boxes(project)
         placed = self._stages.placed(project, view, occasion)
         worn, laid_on = self._dressed(project, placed.stage)
+        grown = in_leaf(worn.materials, worn.textures, placed.occasion, placed.description.site)
+        worn = replace(worn, materials=grown)
         blown = in_wind(worn.materials, placed.occasion.weather)
         materials = as_card(blown) if placed.description.stage.white_card else blown
         weather = placed.occasion.weather

@@ -34,7 +34,7 @@ def as_card(materials: tuple[Material, ...]) -> tuple[Material, ...]:
     card = Material(base=(CARD_REFLECTANCE,) * 3, roughness=1.0, specular=0.0)
     return tuple(
         m if m.thin_glass or m.solid_glass or m.emits
-        else replace(card, name=m.name, alpha_texture=m.alpha_texture, alpha_cutoff=m.alpha_cutoff, laying=m.laying, uv_m=m.uv_m)
+        else replace(card, name=m.name, alpha_texture=m.alpha_texture, alpha_cutoff=m.alpha_cutoff, leaves=m.leaves, laying=m.laying, uv_m=m.uv_m)
         for m in materials
     )  # fmt: skip
 
@@ -50,11 +50,11 @@ def kind_of(m: Material) -> int:
 
 def passes_light(m: Material) -> bool:
     """True for what a shadow ray may pass: panes, solid glass, cut-outs."""
-    return kind_of(m) in (layout.PANE, layout.SOLID) or m.alpha_texture >= 0 or m.scarce
+    return kind_of(m) in (layout.PANE, layout.SOLID) or m.alpha_texture >= 0 or m.scarce or m.leaves < 1
 
 
 def material_table(materials: tuple[Material, ...], origin: NDArray[np.float64] = HERE) -> NDArray[np.float32]:
-    """Rows (M, 74) for the kernels, of a stage about an origin (3,) in metres of the model."""
+    """Rows (M, 75) for the kernels, of a stage about an origin (3,) in metres of the model."""
     return np.stack([_row(m, origin) for m in materials])
 
 
@@ -77,7 +77,7 @@ def _row(m: Material, origin: NDArray[np.float64]) -> NDArray[np.float32]:
     row[layout.BASE_TEXTURE], row[layout.RELIEF_TEXTURE], row[layout.RELIEF] = (
         m.base_texture, m.relief_texture if m.relief > 0 else -1, m.relief,
     )  # fmt: skip
-    row[layout.SCARCE], row[layout.UNCOVERED] = float(m.scarce), float(m.uncovered)
+    row[layout.SCARCE], row[layout.UNCOVERED], row[layout.LEAVES] = float(m.scarce), float(m.uncovered), m.leaves
     row[layout.ROUGH_TEXTURE], row[layout.ALPHA_TEXTURE], row[layout.CUTOFF] = (
         m.rough_texture, m.alpha_texture, m.alpha_cutoff,
     )  # fmt: skip

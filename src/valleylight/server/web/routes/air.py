@@ -9,7 +9,7 @@ from fastapi import APIRouter
 from valleylight.core.weather import fog
 from valleylight.server.messages import questions as q
 from valleylight.server.web.context import Here, described
-from valleylight.server.web.schemas.air import AirKind, AirScales, AirValues, RecipeFound
+from valleylight.server.web.schemas.air import AirKind, AirScales, AirValues, LeafYear, RecipeFound
 
 router = APIRouter(prefix="/api", tags=["air"])
 
@@ -26,6 +26,13 @@ async def air_offers(slug: str, view: str, here: Here) -> list[AirValues]:
     """Haze, mist and fog for a view, from the size of what it sees."""
     answer = await here.worker.ask(q.AirOffers(project=await described(slug), view=view))
     return [AirValues.model_validate(line) for line in answer]
+
+
+@router.get("/projects/{slug}/occasions/{occasion}/leaves")
+async def year_of_leaves(slug: str, occasion: str, here: Here) -> list[LeafYear]:
+    """The year of each kind of leaf that stands on the stage."""
+    answer = await here.worker.ask(q.YearOfLeaves(project=await described(slug), occasion=occasion))
+    return [LeafYear.model_validate(line) for line in answer]
 
 
 @router.get("/projects/{slug}/views/{view}/occasions/{occasion}/recipes")

@@ -36,6 +36,16 @@ class AirScales(BaseModel):
     sight_over_free_path: float
 
 
+class LeafYear(BaseModel):
+    """A kind of leaf on the stage: the day it stands on, how far it is, and its year in colours with the share on the tree."""
+
+    kind: str
+    day: int
+    held: bool
+    stage: str
+    year: list[tuple[str, float]]
+
+
 class RecipeLine(BaseModel):
     """A line of a recipe: what it sets in words, at which step of work, and the changes that set it."""
 
