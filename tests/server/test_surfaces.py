@@ -81,15 +81,6 @@ def test_picking_in_the_picture_and_in_the_plan(client, room):
     assert client.post(f"/api/projects/{room}/pick", json=spot).status_code in (400, 422)
 
 
-def test_air_is_offered_for_a_view_and_kept_with_the_occasion(client, room):
-    made = client.get(f"/api/projects/{room}/views/inside/air").json()
-    assert [o["name"] for o in made] == ["haze", "mist", "fog"]
-    occasion = client.get(f"/api/projects/{room}").json()["description"]["occasions"][0]
-    change = {"part": "occasion", "key": occasion["key"], "value": {**occasion, "air": made[1]["air"]}}
-    kept = client.post(f"/api/projects/{room}/edits", json={"label": "Mist", "changes": [change]}).json()
-    assert kept["description"]["occasions"][0]["air"] == made[1]["air"]
-
-
 def test_materials_of_one_name_are_one_line_and_long_names_are_edited(client, room):
     """Painted parts of a material, and that of a second model, go by one name and are dressed together."""
     name = "Eiche, geölt, Werkstatt Süd / " + "x" * 150

@@ -11,6 +11,22 @@ interface Props {
   onChange: (surface: Surface, what: string, done: Done) => void;
 }
 
+/** Kinds of leaf that follow the year. */
+const LEAVES: NonNullable<Surface["leaf"]>[] = [
+  "lime",
+  "maple",
+  "birch",
+  "apple",
+  "pear",
+  "beech",
+  "poplar",
+  "rowan",
+  "hazel",
+  "alder",
+  "larch",
+  "evergreen",
+  "grass",
+];
 const PATTERNS = ["none", "grain", "veins", "speckle", "weave", "boards", "clouds"] as const;
 const METALS = [
   "aluminium",
@@ -210,6 +226,22 @@ export function SurfaceEditor({ surface, hasPicture, onChange }: Props) {
             </>
           )}
           {share("Weathering", "weathering", s.weathering ?? 0)}
+          <div className="value" style={{ gridTemplateColumns: "84px 1fr" }}>
+            <label htmlFor="surface-leaf">Leaves of</label>
+            <Form.Select
+              id="surface-leaf"
+              size="sm"
+              value={s.leaf ?? ""}
+              onChange={(e) =>
+                put({ leaf: (e.target.value || null) as Surface["leaf"] }, "Kind of leaf", true)
+              }
+            >
+              <option value="">nothing</option>
+              {LEAVES.map((kind) => (
+                <option key={kind}>{kind}</option>
+              ))}
+            </Form.Select>
+          </div>
         </>
       )}
     </>
