@@ -19,7 +19,7 @@ from typing import Any
 
 import numpy as np
 
-from benchmarks import daylight, fixtures, latency, many, reference, stage
+from benchmarks import daylight, fixtures, latency, many, reference, stage, weather
 from benchmarks.ray_rate import raw_rate
 from valleylight.core import finish
 from valleylight.core.film import remove_noise
@@ -40,7 +40,11 @@ LIMITS: dict[str, tuple[str, float, bool]] = {
     "threads_2_over_1": ("rays a second with two threads over one", 1.8, True),
     "lights_500_over_20": ("time to equal noise, hall with 500 fixtures over 20", 1.6, False),
     "groups_24_over_1": ("time of a pass with 24 light groups over one", 1.15, False),
-    "fog_over_clear": ("time to equal noise, reading room with fog over without", 3.0, False),
+    "fog_over_clear": ("time to equal noise, reading room with fog over without", 2.0, False),
+    "snow_build_s": ("snow laid on the exterior of the demo for a proof, s", 3.0, False),
+    "rain_over_dry": ("time to equal noise, exterior wet in rain over dry", 1.3, False),
+    "falling_over_clear": ("time to equal noise, exterior with flakes in the air over without", 1.3, False),
+    "season_change_s": ("another day for the leaves to a clean 480 x 270 picture, s", 1.2, False),
     "proof_rmse_60s": ("error of 60 s of tracing, in whites of the lens, as traced", float("inf"), False),
     "proof_rmse_60s_clean": ("the same after noise removal", float("inf"), False),
     "first_picture_s": ("sun change to a clean 480 x 270 picture, s", 1.0, False),
@@ -108,6 +112,8 @@ def measure(say: Callable[[str], None]) -> dict[str, float]:
         figures["lights_500_over_20"] = many.lights_500_over_20(pool)
         figures["groups_24_over_1"] = many.groups_24_over_1(pool)
         figures["fog_over_clear"] = _fog(project, compiler, pool)
+        say("Snow, rain and leaves on the exterior")
+        figures.update(weather.figures(project, compiler, *_parts(project, EXTERIOR), pool))
         say("A minute of tracing against the long reference")
         figures["proof_rmse_60s"], figures["proof_rmse_60s_clean"] = _rmse(project, compiler, pool)
         say("First picture after a sun change")

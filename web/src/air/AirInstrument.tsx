@@ -7,15 +7,17 @@ import { Tabs } from "../ui/Tabs";
 import styles from "./air.module.css";
 import { FogTab } from "./FogTab";
 import { SeasonTab } from "./SeasonTab";
+import { WaterTab } from "./WaterTab";
 import { WeatherTab } from "./WeatherTab";
 
 const cls = classesOf(styles);
 
-type AirTab = "fog" | "weather" | "season";
+type AirTab = "fog" | "weather" | "season" | "water";
 const TABS: [AirTab, string][] = [
   ["weather", "Weather"],
   ["fog", "Fog"],
   ["season", "Season"],
+  ["water", "Water"],
 ];
 
 interface Props {
@@ -43,6 +45,7 @@ export function AirInstrument(props: Props) {
       {tab === "fog" && <FogTab {...props} />}
       {tab === "weather" && <WeatherTab {...props} />}
       {tab === "season" && <SeasonTab {...props} />}
+      {tab === "water" && <WaterTab {...props} />}
     </>
   );
 }

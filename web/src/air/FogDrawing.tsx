@@ -19,13 +19,16 @@ interface Props {
   slug: string;
   view: View;
   air: Air;
+  /** A region alone, without a density. */
+  plain?: boolean;
   set: (label: string, patch: Partial<Air>, done: Done) => void;
 }
 
 type Grip = "west" | "east" | "south" | "north" | "all" | "floor" | "roof" | "base" | "fall";
 
 /** The fog on the plan and in the section along the lens's axis: its box is taken by sides or as a whole, its density by height bent on the curve. */
-export function FogDrawing({ slug, view, air, set }: Props) {
+export function FogDrawing({ slug, view, air, plain = false, set }: Props) {
+  const what = plain ? "Region" : "Fog";
   const models = useModels();
   const reach = reachOf(view) * 1.3;
   const z = view.position[2];
@@ -77,7 +80,7 @@ export function FogDrawing({ slug, view, air, set }: Props) {
   return (
     <>
       <Sheet
-        name="Fog in plan"
+        name={`${what} in plan`}
         box={planBox}
         air={air}
         set={set}
@@ -110,14 +113,18 @@ export function FogDrawing({ slug, view, air, set }: Props) {
         <circle cx={view.position[0]} cy={-view.position[1]} r={width / 90} fill="#1e1e1e" />
       </Sheet>
       <Sheet
-        name="Fog in section"
+        name={`${what} in section`}
         box={sectionBox}
         air={air}
         set={set}
         grips={{
           ...(boxed ? { floor: [(near + far) / 2, low[2]], roof: [(near + far) / 2, high[2]] } : {}),
-          base: [curveX(1), base],
-          fall: air.fall_m ? [curveX(Math.exp(-1)), base + air.fall_m] : [curveX(1), base + tall * 0.3],
+          ...(plain
+            ? {}
+            : {
+                base: [curveX(1), base],
+                fall: air.fall_m ? [curveX(Math.exp(-1)), base + air.fall_m] : [curveX(1), base + tall * 0.3],
+              }),
         }}
         density={(a) => (a - curveX(0)) / (curveX(1) - curveX(0))}
       >
@@ -149,28 +156,32 @@ export function FogDrawing({ slug, view, air, set }: Props) {
         />
         <path d={sectionLines} stroke="#6a6a6a" strokeWidth={width / 380} fill="none" />
         <circle cx={0} cy={-z} r={width / 90} fill="#1e1e1e" />
-        <path d={curve} stroke="#1e1e1e" strokeWidth={width / 260} fill="none" />
-        <line
-          x1={curveX(0)}
-          x2={curveX(0)}
-          y1={sectionBox[1]}
-          y2={sectionBox[1] + tall}
-          stroke="#b4b4b4"
-          strokeWidth={width / 400}
-        />
+        {!plain && (
+          <>
+            <path d={curve} stroke="#1e1e1e" strokeWidth={width / 260} fill="none" />
+            <line
+              x1={curveX(0)}
+              x2={curveX(0)}
+              y1={sectionBox[1]}
+              y2={sectionBox[1] + tall}
+              stroke="#b4b4b4"
+              strokeWidth={width / 400}
+            />
+          </>
+        )}
       </Sheet>
     </>
   );
 }
 
 const LABELS: Record<Grip, string> = {
-  west: "West side of the fog",
-  east: "East side of the fog",
-  south: "South side of the fog",
-  north: "North side of the fog",
-  all: "Place of the fog",
-  floor: "Lower side of the fog",
-  roof: "Upper side of the fog",
+  west: "West side of the box",
+  east: "East side of the box",
+  south: "South side of the box",
+  north: "North side of the box",
+  all: "Place of the box",
+  floor: "Lower side of the box",
+  roof: "Upper side of the box",
   base: "Height up to which the fog is even",
   fall: "Fall of the fog with height",
 };

@@ -1,6 +1,6 @@
 import { Form } from "react-bootstrap";
 
-import { api, type Air, type Occasion, type Project, type View } from "../api/client";
+import { api, type Air, type Change, type Occasion, type Project, type View } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { useModels, useServer } from "../state/server";
 import type { Done } from "../state/store";
@@ -137,10 +137,33 @@ export function FogTab({ slug, view, occasion, hands }: Props) {
       )}
       <Form.Check
         type="switch"
+        id="fog-beams"
+        label="Beams of sun and lamps only"
+        checked={air.beams_only ?? false}
+        onChange={(e) => set("Beams only", { beams_only: e.target.checked }, true)}
+      />
+      <Form.Check
+        type="switch"
         id="fog-multiple"
         label="Light is scattered on between drops"
         checked={air.multiple ?? true}
         onChange={(e) => set("Scattering between drops", { multiple: e.target.checked }, true)}
+      />
+      <Value
+        label="Far haze"
+        name="Haze of far things, times that of the sky's air"
+        value={occasion.sky?.haze_times ?? 1}
+        min={0}
+        max={50}
+        step={0.1}
+        unit="×"
+        onChange={(v, done) =>
+          hands.changes(
+            "Haze of far things",
+            [{ part: "occasion", key: occasion.key, at: ["sky", "haze_times"], value: v } as Change],
+            done,
+          )
+        }
       />
     </>
   );

@@ -2421,6 +2421,12 @@ export interface components {
              */
             base_height_m: number;
             /**
+             * Beams Only
+             * @description Shows the beams of sun and lamps and leaves all else clear: set by hand, for no air does so
+             * @default false
+             */
+            beams_only: boolean;
+            /**
              * Colour
              * @description Single-scattering albedo
              * @default [
@@ -5890,6 +5896,7 @@ export interface components {
              *       "back": 0.2,
              *       "back_share": 0.1,
              *       "base_height_m": 0,
+             *       "beams_only": false,
              *       "colour": [
              *         0.98,
              *         0.98,
@@ -5974,6 +5981,7 @@ export interface components {
              *         "luminance": 0
              *       },
              *       "haze": true,
+             *       "haze_times": 1,
              *       "horizon": {
              *         "blend_deg": 0.6,
              *         "eye_m": 6,
@@ -7535,6 +7543,12 @@ export interface components {
              * @default true
              */
             haze: boolean;
+            /**
+             * Haze Times
+             * @description Times the extinction of the air, by hand above or below 1
+             * @default 1
+             */
+            haze_times: number;
             /**
              * @default {
              *       "blend_deg": 0.6,

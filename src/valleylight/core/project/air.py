@@ -32,6 +32,9 @@ class Air(BaseModel):
     back: float = Field(0.2, ge=0, le=0.95, description="Asymmetry of the backward part")
     back_share: Share = 0.1
     multiple: bool = Field(True, description="Light is scattered on between the drops")
+    beams_only: bool = Field(
+        False, description="Shows the beams of sun and lamps and leaves all else clear: set by hand, for no air does so"
+    )
     unevenness: Share = Field(0.0, description="How far density swings about its mean")
     uneven_size_m: float = Field(2.0, gt=0.05, le=1000)
     drift: Point = Field((0.0, 0.0, 0.0), description="How far the unevenness has drifted, in metres")

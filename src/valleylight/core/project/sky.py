@@ -96,6 +96,7 @@ class Sky(Block):
     picture: PictureSky | None = None
     horizon: Horizon = Horizon()
     haze: bool = Field(True, description="Far things are seen through the same air")
+    haze_times: float = Field(1.0, ge=0, le=50, description="Times the extinction of the air, by hand above or below 1")
     moon: bool = True
     stars: bool = True
     glow: Glow = Glow()

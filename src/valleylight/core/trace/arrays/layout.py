@@ -88,10 +88,11 @@ PLACE_VERTEX, PLACE_PAINT, PLACE_SUN, PLACE_DENSITY, PLACE_WORTH, PLACE_WIDTH = 
 BRIEF_POINT, BRIEF_NORMAL, BRIEF_WORTH, BRIEF_THROUGH, BRIEF_WIDTH = 0, 3, 6, 7, 8
 
 #: The air: its box, extinction per m, base height, 1 / fall height, albedo, forward and back asymmetry and share of the back part,
-#: unevenness, 1 / its size, its drift, multiple scattering.
+#: unevenness, 1 / its size, its drift, multiple scattering,
+#: whether it shows the beams of sun and lamps alone and takes nothing from what lies behind.
 (AIR_BOX, AIR_EXTINCTION, AIR_BASE, AIR_FALL, AIR_ALBEDO, AIR_FORWARD, AIR_BACK, AIR_BACK_SHARE, AIR_UNEVEN, AIR_FINENESS,
- AIR_DRIFT, AIR_MULTIPLE) = (0, 6, 7, 8, 9, 12, 13, 14, 15, 16, 17, 20)  # fmt: skip
-AIR_WIDTH = 21
+ AIR_DRIFT, AIR_MULTIPLE, AIR_BEAMS_ONLY) = (0, 6, 7, 8, 9, 12, 13, 14, 15, 16, 17, 20, 21)  # fmt: skip
+AIR_WIDTH = 22
 
 #: Weather: whether any lies, depth in m and colour of snow, below which value of the patches' noise ground is bare (-1: none) and their
 #: size in m, wetness of what is open, how far puddles are stirred; the near and the far grid: place of the first node, nodes a metre.

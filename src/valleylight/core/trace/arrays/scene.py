@@ -51,7 +51,7 @@ class SceneArrays(NamedTuple):
     emitters: NDArray[np.float32]  # (E, 16)
     emitter_triangle: NDArray[np.int64]  # (E,) their triangle records k, -2 - k for those that cast no shadow
     emitter_cdf: NDArray[np.float64]  # (1, E + 1)
-    air: NDArray[np.float64]  # (21,)
+    air: NDArray[np.float64]  # (22,)
     weather: NDArray[np.float64]  # (15,) see layout
     lying: NDArray[np.float32]  # (N, N, 4, 4) see bsdf/cover.py
     lying_far: NDArray[np.float32]  # (N, N, 4, 4)

@@ -101,11 +101,16 @@ def through_air(scene, work, asked, sample, segment, limit, address):
     luck = seed_of_step(index, pixel, step, AIR_LEFT)
     thick = 1.0 - math.exp(-tau)
     spent = np.int64(0)
+    only = a[layout.AIR_BEAMS_ONLY] > 0.0
+    if only and bounce > 0:
+        return spent, -1.0, 1.0
     ask = 1.0 if bounce == 0 else min(max(KEEN * thick, 0.05), 1.0)
     if seed_of_step(index, pixel, step, AIR_ASK) / 4294967296.0 < ask:
         k = 1.0 / ask
         within = Within(t0, t1, thick, k, luck)
         spent = scattered_once(scene, work, asked, sample, segment, within, limit, address)
+    if only:
+        return spent, -1.0, 1.0
     if a[layout.AIR_MULTIPLE] > 0.0:
         flight = seed_of_step(index, pixel, step, AIR_FLIGHT)
         return spent, air.free_flight(a, ox, oy, oz, dx, dy, dz, t0, t1, flight), 1.0
@@ -119,6 +124,9 @@ def weight_at(a, ox, oy, oz, dx, dy, dz, t0, t, luck):
     density = air.local(a, z)
     if a[layout.AIR_UNEVEN] > 0.0:
         density *= 1.0 + a[layout.AIR_UNEVEN] * air.swing(a, ox + t * dx, oy + t * dy, z)
+    if a[layout.AIR_BEAMS_ONLY] > 0.0:
+        return density
+    if a[layout.AIR_UNEVEN] > 0.0:
         return density * air.transmittance(a, ox, oy, oz, dx, dy, dz, t, luck)
     return density * math.exp(-air.depth(a, oz, dz, t0, t))
 
@@ -132,7 +140,8 @@ def scattered_once(scene, work, first, sample, segment, within, limit, address):
     tr, tg, tb = tr * weight, tg * weight, tb * weight
     index, pixel, step, bounce = address
     spent = np.int64(0)
-    sun_on, sky_on = work.settings[layout.SUN_ON] > 0.0, work.settings[layout.SKY_ON] > 0.0
+    sun_on = work.settings[layout.SUN_ON] > 0.0
+    sky_on = work.settings[layout.SKY_ON] > 0.0 and a[layout.AIR_BEAMS_ONLY] <= 0.0
     lit = scene.emitters.shape[0] > 0
     kinds = int(sun_on) + int(sky_on) + int(lit)
     u, v = of_step(index, pixel, step, bounce, AIR_PLACE)

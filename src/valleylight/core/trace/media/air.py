@@ -175,6 +175,8 @@ def _next(luck):
 @kernel
 def transmittance(a, ox, oy, oz, dx, dy, dz, far, luck):
     """Share of light left after a segment; exact for even air, an unbiased estimate for uneven."""
+    if a[layout.AIR_BEAMS_ONLY] > 0.0:
+        return 1.0
     t0, t1 = clip(a, ox, oy, oz, dx, dy, dz, far)
     whole = depth(a, oz, dz, t0, t1)
     if whole <= 0.0:

@@ -190,7 +190,7 @@ class Compiler:
             placed.description.site, placed.occasion, quality.sky_rows, lambda sky: self.picture(project, sky)
         )
         openings = self._openings_of(placed, shape, materials)
-        sky = sky_arrays(day.sky)
+        sky = sky_arrays(day.sky, occasion.sky.haze_times)
         sky["cloud_frame"] = frame_about(day.sky.shadow_frame, placed.origin)
         arrays = SceneArrays(
             **geometry.arrays,  # type: ignore[arg-type]

@@ -16,7 +16,7 @@ F32 = np.float32
 
 
 def air_array(air: Air, low: NDArray[np.float64], high: NDArray[np.float64]) -> NDArray[np.float64]:
-    """The air's record (21,); `low`, `high` bound the stage, whose surroundings unbounded air reaches far beyond."""
+    """The air's record (22,); `low`, `high` bound the stage, whose surroundings unbounded air reaches far beyond."""
     row = np.zeros(layout.AIR_WIDTH)
     if air.extent == "box":
         corners = (*air.low, *air.high)
@@ -31,11 +31,12 @@ def air_array(air: Air, low: NDArray[np.float64], high: NDArray[np.float64]) -> 
     row[layout.AIR_UNEVEN], row[layout.AIR_FINENESS] = air.unevenness, 1.0 / air.uneven_size_m
     row[layout.three(layout.AIR_DRIFT)] = air.drift
     row[layout.AIR_MULTIPLE] = float(air.multiple)
+    row[layout.AIR_BEAMS_ONLY] = float(air.beams_only)
     return row
 
 
-def sky_arrays(sky: SkyLight) -> dict[str, object]:
-    """A sky with its sampling tables."""
+def sky_arrays(sky: SkyLight, haze_times: float = 1.0) -> dict[str, object]:
+    """A sky with its sampling tables; far things fade so many times as quickly as in its air."""
     dome = sky.dome
     omega = solid_angles(len(dome.rgb))[:, None]
     # A floor of the mean keeps every direction within reach, so that interpolated edges are never missed.
@@ -48,7 +49,7 @@ def sky_arrays(sky: SkyLight) -> dict[str, object]:
     marginal = np.concatenate([[0.0], np.cumsum(rows)])
     marginal[-1] = 1.0
     return {
-        "backdrop": sky.backdrop, "haze": sky.haze, "cloud_shadow": sky.shadow, "cloud_frame": sky.shadow_frame,
+        "backdrop": sky.backdrop, "haze": np.concatenate([sky.haze[:1] * haze_times, sky.haze[1:]]), "cloud_shadow": sky.shadow, "cloud_frame": sky.shadow_frame,
         "dome": dome.rgb, "dome_density": (weight / omega).astype(F32), "dome_marginal": marginal,
         "dome_conditional": conditional,
     }  # fmt: skip

@@ -22,7 +22,7 @@ from valleylight.core.weather import drops
 F32 = np.float32
 #: Drops narrower than this are left to the haze of the air; how far from the lens they are drawn, at least and at most, in metres; how
 #: many at most.
-LEAST_DROP_MM, NEAREST_M, FARTHEST_M, MOST = 0.8, 0.5, 12.0, 24_000
+LEAST_DROP_MM, NEAREST_M, FARTHEST_M, MOST = 0.8, 0.5, 12.0, 9_000
 #: Width of a streak on the film, at least, in pixels.
 LEAST_PIXELS = 0.5
 
