@@ -13,6 +13,8 @@ from tests import small
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.project import Sky, Sun, View
 from valleylight.core.project.air import Air
+from valleylight.core.project.description import Site
+from valleylight.core.project.planting import Planting
 from valleylight.core.project.weather import Rain, Snow, Weather, Wind
 from valleylight.core.stage import Material
 from valleylight.core.trace.intersect.relief import bumped
@@ -398,3 +400,27 @@ def test_far_haze_is_that_of_the_air_as_often_as_told():
     assert seen[0] > 1
     assert seen[1] == pytest.approx(seen[0], rel=0.02)
     assert seen[2] == pytest.approx(0.0, abs=1e-3)
+
+
+def test_fallen_leaves_lie_under_their_crown_and_spread_a_little():
+    """A crown of three leaves one above the other over a field, on a day when all have fallen."""
+    meshes = [small.quad(GROUND, 0), *(level(3.0 + 0.3 * k, (-2, 2), (8, 12), 1) for k in range(3))]
+    leaf = Material(name="leaf", leaf="maple", translucency=0.4)
+    bare = Planting(by_date=True, held={"maple": 310})
+    project, compiler = stages.project_of(
+        meshes, [STONE, leaf], DOWN, planting=bare, site=Site(latitude_deg=47, elevation_m=400)
+    )
+    table = stages.scene_of(project, compiler).arrays
+    near = table.lying
+    cell, x0, y0 = 1 / table.weather[11], table.weather[9], table.weather[10]
+    ground = np.where(np.abs(near[..., 0]) < 0.01, near[..., 4], 0.0).max(-1)
+    at = lambda x, y: ground[round((y - y0) / cell), round((x - x0) / cell)]  # noqa: E731
+    assert at(0, 10) > 0.35
+    assert 0.02 < at(2.6, 10) < 0.6 * at(0, 10)
+    assert at(8, 10) < 1e-3
+    red, green, blue = near[round((10 - y0) / cell), round((0 - x0) / cell), 0, 5:]
+    assert red > green > blue
+    # In summer nothing lies there, and as the model has it nothing falls.
+    for planting in (Planting(by_date=True, held={"maple": 190}), Planting()):
+        project, compiler = stages.project_of(meshes, [STONE, leaf], DOWN, planting=planting)
+        assert stages.scene_of(project, compiler).arrays.weather[0] == 0.0

@@ -16,6 +16,8 @@ from valleylight.core.season.leaf import Pigments
 KINDS: tuple[LeafKind, ...] = get_args(LeafKind)
 AT_DEG, AT_M, DAYS_A_DEGREE, METRES_A_DEGREE = 47.0, 400.0, 4.0, 122.0
 YEAR = 365.25
+#: Days after which fallen leaves are all but gone (common practice).
+ROTTED_DAYS = 110.0
 
 YOUNG = Pigments(14, 5, 1.0)
 GREEN = Pigments()
@@ -49,11 +51,12 @@ _HABITS: dict[LeafKind, _Habit] = {
 
 @dataclass(frozen=True)
 class Leaves:
-    """Leaves of a kind on a day: what is in them, the share of them that is on the tree, and a word for it."""
+    """Leaves of a kind on a day: what is in them, the share of them that is on the tree, a word for it, and the share that lies below."""
 
     pigments: Pigments
     share: float
     stage: str
+    fallen: float = 0.0
 
 
 def _smooth(t: float) -> float:
@@ -86,7 +89,10 @@ def leaves(
         green = _smooth(growth) * (1 - _smooth(turning))
         return Leaves(STRAW.mixed(GREEN, green), 1.0, "green" if green > 0.6 else "straw" if green < 0.3 else "turning")
     if growth <= 0 or turning >= 1:
-        return Leaves(WITHERED, 0.0, "bare")
+        since = (day - bare) % YEAR
+        # What has fallen is blown away, eaten and rots through the winter.
+        lies = max(1.0 - since / ROTTED_DAYS, 0.1)
+        return Leaves(habit.into.mixed(WITHERED, min(0.6 + since / 30.0, 1.0)), 0.0, "bare", lies)
     if growth < 1:
         return Leaves(
             YOUNG.mixed(GREEN, _smooth(1.3 * growth - 0.3)),
@@ -96,6 +102,5 @@ def leaves(
     if turning <= 0:
         return Leaves(GREEN, 1.0, "in leaf")
     turned = GREEN.mixed(habit.into, _smooth(turning / 0.55))
-    return Leaves(
-        turned.mixed(WITHERED, 0.6 * _smooth((turning - 0.5) / 0.5)), 1.0 - _smooth((turning - 0.4) / 0.6), "turning"
-    )
+    share = 1.0 - _smooth((turning - 0.4) / 0.6)
+    return Leaves(turned.mixed(WITHERED, 0.6 * _smooth((turning - 0.5) / 0.5)), share, "turning", 1.0 - share)

@@ -53,15 +53,15 @@ class SceneArrays(NamedTuple):
     emitter_cdf: NDArray[np.float64]  # (1, E + 1)
     air: NDArray[np.float64]  # (22,)
     weather: NDArray[np.float64]  # (15,) see layout
-    lying: NDArray[np.float32]  # (N, N, 4, 4) see bsdf/cover.py
-    lying_far: NDArray[np.float32]  # (N, N, 4, 4)
+    lying: NDArray[np.float32]  # (N, N, 4, 8) see bsdf/cover.py
+    lying_far: NDArray[np.float32]  # (N, N, 4, 8)
     net: NDArray[np.float64]  # (11,) region, cell size, cells, radius of the photons
     photons: NDArray[np.float32]  # (P, 10)
     photon_cells: NDArray[np.int64]  # (cells + 1,) first photon of a cell
 
 
 NO_WEATHER: dict[str, object] = {
-    "weather": np.zeros(15), "lying": np.full((1, 1, 4, 4), -1e9, np.float32), "lying_far": np.full((1, 1, 4, 4), -1e9, np.float32)
+    "weather": np.zeros(15), "lying": np.full((1, 1, 4, 8), -1e9, np.float32), "lying_far": np.full((1, 1, 4, 8), -1e9, np.float32)
 }  # fmt: skip
 NO_NET: dict[str, object] = {
     "net": np.zeros(11), "photons": np.zeros((0, 10), np.float32), "photon_cells": np.zeros(2, np.int64)

@@ -1,7 +1,7 @@
 """What lies on a surface where it is met: snow, a film of water, a puddle; looked up in the layers that were found for the place.
 
 A node of the table holds up to four surfaces one above the other: height in m, depth of snow in m, wetness 0 to 1, depth
-of standing water in m. A vertex asks the nearest nodes for the surface at its own height. What stands between them, as
+of standing water in m, share covered by fallen leaves and their colour. A vertex asks the nearest nodes for the surface at its own height. What stands between them, as
 leaves and thin rails, is open where nothing stands over it.
 """
 
@@ -15,10 +15,11 @@ from valleylight.core.jit.compiled import kernel, part
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.records import Paint
 from valleylight.core.trace.bsdf import albedo, surface
+from valleylight.core.trace.sampling.sobol import hash32
 from valleylight.core.trace.textures.pattern import noise, turbulence
 from valleylight.core.weather.wet import WATER, drinks, under_water
 
-F64, I64 = np.float64, np.int64
+U32, F64, I64 = np.uint32, np.float64, np.int64
 NONE = -1.0e9
 #: So much snow covers a surface; so much water lies smooth, in metres.
 COVERING_M, SMOOTH_M = 0.006, 0.0025
@@ -63,6 +64,51 @@ def _asked(table, w, first, x, y, z, up):
     if known > 0.0:
         snow, wet, water = snow / known, wet / known, water / known
     return snow, wet, water, known, 1.0 - under
+
+
+@part
+def _leaf_at(x, y, size, seed):
+    """A leaf of a scatter of leaves at a place: a number of its own from 0 to 1, below zero between leaves. One lies in each cell of a
+    grid, somewhere and turned somehow."""
+    ix, iy = math.floor(x / size), math.floor(y / size)
+    h = hash32(U32(U32(I64(ix)) * U32(0x8DA6B343) + U32(I64(iy)) * U32(0xD8163841) + U32(seed)))
+    a = (h & U32(255)) / 255.0 * 6.2832
+    u, v = x / size - ix - 0.5 - 0.16 * math.cos(3.0 * a), y / size - iy - 0.5 - 0.16 * math.sin(5.0 * a)
+    p, q = u * math.cos(a) + v * math.sin(a), v * math.cos(a) - u * math.sin(a)
+    if (p / 0.46) ** 2 + (q / 0.27) ** 2 > 1.0:
+        return -1.0
+    return (h >> U32(8)) / 16777216.0
+
+
+@kernel
+def leaves_over(scene, vertex, r, g, b):
+    """Colour of the ground, or of a leaf that lies on it."""
+    w, x, y = scene.weather, vertex.x, vertex.y
+    table, first = scene.lying, layout.WEATHER_NEAR
+    i, j = int((x - w[first]) * w[first + 2] + 0.5), int((y - w[first + 1]) * w[first + 2] + 0.5)
+    if i < 0 or j < 0 or i >= table.shape[0] or j >= table.shape[0] or table.shape[0] < 2:
+        table, first = scene.lying_far, layout.WEATHER_FAR
+        i, j = int((x - w[first]) * w[first + 2] + 0.5), int((y - w[first + 1]) * w[first + 2] + 0.5)
+        if i < 0 or j < 0 or i >= table.shape[0] or j >= table.shape[0]:
+            return r, g, b
+    best, which = 0.3, -1
+    for level in range(table.shape[2]):
+        away = abs(table[j, i, level, 0] - vertex.z)
+        if away < best:
+            best, which = away, level
+    if which < 0 or table[j, i, which, 4] <= 0.0:
+        return r, g, b
+    share = F64(table[j, i, which, 4])
+    for scatter in range(3):  # one over the other
+        luck = _leaf_at(x + 0.37 * scatter, y - 0.23 * scatter, 0.075 + 0.012 * scatter, U32(77 + scatter))
+        if 0.0 <= luck < share:
+            light = 0.65 + 0.7 * luck / share
+            r, g, b = (
+                light * table[j, i, which, 5],
+                (0.85 + 0.3 * luck / share) * light * table[j, i, which, 6],
+                light * table[j, i, which, 7],
+            )
+    return r, g, b
 
 
 @kernel
@@ -135,6 +181,8 @@ def covered(scene, m, vertex, paint, least_alpha):
     alpha, metal, gloss, index, through = paint.alpha, paint.metal, paint.gloss, paint.refraction, paint.through
     kind, clear = paint.layer, paint.clear
     up = max(vertex.gz, 0.0)
+    if up > 0.5 and paint.through <= 0.0:
+        r, g, b = leaves_over(scene, vertex, r, g, b)
     film = max(wet * (0.3 + 0.7 * up), min(water / SMOOTH_M, 1.0))
     if film > 0.0:
         soaked = film * drinks(math.sqrt(alpha)) * (1.0 - metal)

@@ -39,7 +39,7 @@ from valleylight.core.trace.scene.geometry import (
     with_more,
 )
 from valleylight.core.trace.scene.kept import Kept, digest
-from valleylight.core.trace.scene.leaving import in_leaf
+from valleylight.core.trace.scene.leaving import in_leaf, litter_of
 from valleylight.core.trace.scene.lighting import Daylight, daylight_of
 from valleylight.core.trace.scene.loose import LooseShapes, loose_shapes, may_be_loose, with_loose
 from valleylight.core.trace.scene.materials import (
@@ -178,7 +178,9 @@ class Compiler:
         blown = in_wind(worn.materials, placed.occasion.weather)
         materials = as_card(blown) if placed.description.stage.white_card else blown
         weather = placed.occasion.weather
-        falls_or_lies = (weather.lies or weather.falls) and not placed.description.stage.white_card
+        fallen = litter_of(materials, placed.occasion, placed.description.site)
+        lies = weather.lies or bool(fallen[0].any())
+        falls_or_lies = (lies or weather.falls) and not placed.description.stage.white_card
         whole = (*materials, *BODY_MATERIALS, *(materials_of(weather) if falls_or_lies else ()), CARD)
         table = material_table(whole, placed.origin)
         groups = light_groups(placed.description, placed.occasion, materials)
@@ -216,7 +218,7 @@ class Compiler:
         if falls_or_lies:
             bodies = self._fixtures.bodies(project, placed.description)
             arrays, geometry = self._weather(
-                placed, shape, arrays, settings, camera, quality, width, len(materials), bodies
+                placed, shape, arrays, settings, camera, quality, width, len(materials), bodies, fallen
             )
         settings[layout.LENS_IN] = lens_in(arrays, settings, camera)
         arrays = self._steered(placed, shape, day, arrays, settings, camera, quality, seed)
@@ -318,6 +320,7 @@ class Compiler:
     def _weather(
         self, placed: Placed, shape: _Shape, arrays: SceneArrays, settings: NDArray[np.float64], camera: NDArray[np.float64],
         quality: Quality, columns: int, materials: int, bodies: BodyMesh | None,
+        fallen: tuple[NDArray[np.float64], NDArray[np.float64]],
     ) -> tuple[SceneArrays, Geometry]:  # fmt: skip
         """The arrays and the geometry with what lies on the stage and what falls before the lens."""
         weather, first = placed.occasion.weather, materials + len(BODY_MATERIALS)
@@ -329,13 +332,13 @@ class Compiler:
         })  # fmt: skip
         sunny = placed.occasion.when.date() if weather.snow.sun_hours > 0 else None
         rough = arrays.materials[:, [layout.ROUGH, layout.THROUGH, layout.KIND]].tobytes()
-        key = (shape.key, digest(lasting, site, sunny), near, rough)
+        key = (shape.key, digest(lasting, site, sunny), near, rough, *(leaves.tobytes() for leaves in fallen))
         top = float(shape.geometry.high[2])
 
         def make() -> Lying:
-            return lying_on(arrays, settings, placed, top, near, first)
+            return lying_on(arrays, settings, placed, top, near, first, fallen)
 
-        lying = self._lying.get(key, make) if weather.lies else nothing_lying()
+        lying = self._lying.get(key, make) if weather.lies or fallen[0].any() else nothing_lying()
         shutter = placed.view.lens_for(placed.occasion.key).shutter_s
         seen = camera.tobytes() if weather.falls else b""
         own = (

@@ -13,7 +13,7 @@ from valleylight.core.colour.rgb import srgb_decode, srgb_encode
 from valleylight.core.project.description import Occasion, Site
 from valleylight.core.project.surface import LeafKind
 from valleylight.core.season.leaf import INDEX, face, optics
-from valleylight.core.season.year import KINDS, Leaves, leaves
+from valleylight.core.season.year import KINDS, WITHERED, Leaves, leaves
 from valleylight.core.stage.model import Material, Texture
 
 
@@ -22,6 +22,21 @@ def leaves_at(kind: LeafKind, occasion: Occasion, site: Site) -> Leaves:
     planting = occasion.planting
     day = planting.held.get(kind, occasion.when.timetuple().tm_yday)
     return leaves(kind, day, site.latitude_deg, site.elevation_m, planting.early_days)
+
+
+def litter_of(
+    materials: Sequence[Material], occasion: Occasion, site: Site
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Of each material the share of its leaves that lies on the ground (M,), and their colour there in linear RGB (M, 3)."""
+    fallen, colour = np.zeros(len(materials)), np.zeros((len(materials), 3))
+    if occasion.planting.by_date:
+        for number, m in enumerate(materials):
+            if m.leaf in KINDS:
+                found = leaves_at(m.leaf, occasion, site)
+                fallen[number] = found.fallen
+                reflected, _ = optics(found.pigments.mixed(WITHERED, 0.25))
+                colour[number] = np.maximum(reflected - face(INDEX), 0.01)
+    return fallen, colour
 
 
 def year_of(kind: LeafKind, occasion: Occasion, site: Site, step: int = 5) -> list[tuple[str, float]]:

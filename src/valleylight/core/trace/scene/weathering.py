@@ -11,6 +11,7 @@ from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter
 
 from valleylight.core import sun as sun_model
 from valleylight.core.project.weather import Weather
@@ -37,6 +38,9 @@ MELTED_M_H = 0.005
 HOURS = (9.0, 10.5, 12.0, 13.5, 15.0)
 #: Size of the wind's wavelets in m, the step over which the tracer takes their slope, and the refractive indices of what counts as water.
 WAVELET_M, STEP, WATERY = 0.35, 0.02, (1.30, 1.37)
+#: How far leaves are blown from under their crowns in m, how much of the ground each that stands over a place covers, how many times as
+#: many lie where nothing of the sky is open.
+SPREAD_M, LEAVES_COVER, DRIFTED = 0.9, 0.22, 1.5
 #: How far the depth of snow swings about its mean (common practice).
 DRIFTS = 0.3
 RAIN_CONE_DEG, RAIN_M_S, SNOW_M_S = 9.0, 6.0, 2.0
@@ -109,8 +113,9 @@ def _steepness() -> float:
 
 def lying_on(
     scene: SceneArrays, settings: NDArray[np.float64], placed: Placed, top_m: float, near: Grid, snow_material: int,
+    fallen: tuple[NDArray[np.float64], NDArray[np.float64]],
 ) -> Lying:  # fmt: skip
-    """What lies on a stage, whose highest place is `top_m` above its origin."""
+    """What lies on a stage, whose highest place is `top_m` above its origin; `fallen` tells of leaves, see `leaving.litter_of`."""
     weather = placed.occasion.weather
     snow, rain = weather.snow, weather.rain
     north = placed.description.site.north_deg
@@ -124,17 +129,20 @@ def lying_on(
     w[layout.three(layout.WEATHER_COLOUR)] = optics.colour(snow.grain_mm)
     w[layout.WEATHER_BARE], w[layout.WEATHER_PATCH] = -1.0, snow.patch_m
     w[layout.WEATHER_WET] = rain.wet
+    leaves = fallen if fallen[0].any() else ()
     w[layout.WEATHER_STIR] = min(0.02 * rain.mm_h**0.5 + 0.004 * weather.wind.speed_m_s, 0.2)
     tables, body = [], None
     for grid, tries in ((near, TRIES), (far_grid(near, max(near.nodes // 2, 16)), max(TRIES // 2, 4))):
-        layers = find_layers(scene, settings, grid, top_m + 1.0, axis, cone, tries, suns)
+        layers = find_layers(scene, settings, grid, top_m + 1.0, axis, cone, tries, suns, *leaves)
         links = links_of(layers, grid.cell_m)
         open_to = evened(layers.open, links, 2)
         if snow.bare > 0 and grid is near:
             w[layout.WEATHER_BARE] = _threshold(grid, snow.patch_m, snow.bare)
         depth = _depth(weather, grid, layers, open_to, links, float(w[layout.WEATHER_BARE]))
         water = _water(weather, grid, layers, open_to) if grid is near else np.zeros_like(depth)
-        tables.append(np.stack([layers.z, depth, rain.wet * open_to, water], -1).astype(F32))
+        litter = _litter(grid, layers, open_to) if leaves else np.zeros((*depth.shape, 4))
+        told = np.stack([layers.z, depth, rain.wet * open_to, water], -1)
+        tables.append(np.concatenate([told, litter], -1).astype(F32))
         first = layout.WEATHER_NEAR if grid is near else layout.WEATHER_FAR
         w[first : first + 3] = grid.x, grid.y, 1.0 / grid.cell_m
         if grid is near and by_snow:
@@ -209,6 +217,20 @@ def _depth(
     # The wind leaves low drifts.
     depth = depth * (1 + DRIFTS * _over(grid, 2.7, (-71.0, 13.0))[..., None])
     return np.where(layers.z > NONE, depth, 0.0)
+
+
+def _litter(grid: Grid, layers: Layers, open_to: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Share of the ground that fallen leaves cover, and their colour (N, N, LAYERS, 4). They spread from under their crowns, and the wind
+    leaves more of them where it is sheltered: at walls and edges (common practice)."""
+    out = np.zeros_like(layers.litter)
+    reach = SPREAD_M / grid.cell_m
+    for number in range(layers.z.shape[2]):
+        here = (layers.z[..., number] > NONE) & (layers.normal[..., number, 2] > 0.6)
+        spread = gaussian_filter(layers.litter[..., number, :] * here[..., None], (reach, reach, 0))
+        count = spread[..., 0] * (1.0 + DRIFTED * (1.0 - np.clip(open_to[..., number], 0, 1)))
+        out[..., number, 0] = np.where(here, 1.0 - np.exp(-LEAVES_COVER * count), 0.0)
+        out[..., number, 1:] = spread[..., 1:] / np.maximum(spread[..., :1], 1e-9)
+    return out
 
 
 def _water(weather: Weather, grid: Grid, layers: Layers, open_to: NDArray[np.float64]) -> NDArray[np.float64]:
