@@ -178,7 +178,7 @@ def finer() -> dict[str, Made]:
     for name, through, leaf in (
         ("leaf", (0.20, 0.34, 0.05), "maple"), ("leaf, birch", (0.22, 0.36, 0.06), "birch"), ("leaf, lime", (0.20, 0.34, 0.05), "lime"),
         ("leaf, dark", (0.13, 0.26, 0.05), "evergreen"), ("grass", (0.24, 0.36, 0.08), "grass"),
-        ("leaf, rust", (0.50, 0.20, 0.05), None), ("leaf, gold", (0.62, 0.42, 0.06), None),
+        ("leaf, rust", (0.50, 0.20, 0.05), "maple"), ("leaf, gold", (0.62, 0.42, 0.06), "birch"), ("leaf, amber", (0.5, 0.3, 0.06), "lime"),
     ):  # fmt: skip
         out[name] = made(roughness=0.5, gloss=0.6, through=0.38, through_tint=through, leaf=leaf)
     return out

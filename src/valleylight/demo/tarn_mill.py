@@ -118,18 +118,18 @@ def _views() -> tuple[View, ...]:
         WINTER: "lamplit-room",
         NIGHT: "lamplit-room",
     }
-    outside = {JUNE: "bright-day", MIST: "bright-day", OCTOBER: "overcast", WINTER: "dusk", NIGHT: "dusk"}
+    outside = {JUNE: "bright-day", MIST: "misty", OCTOBER: "overcast", WINTER: "dusk", NIGHT: "dusk"}
     return (
         View(key="long-view", name="Reading room, long view", position=(0.75, 3.15, 1.5), target=(15.9, 4.05, 1.72),
              focal_mm=20, lens=_lens(10.5), lens_at=inside(10.0, 6.6, 7.4, 6.3, 6.0), look_at=looks),
         View(key="window-table", name="Window table", position=(9.6, 5.9, 1.4), target=(4.9, 0.4, 1.35), focal_mm=23,
              lens=_lens(10.8), lens_at=inside(10.1, 6.8, 7.7, 6.0, 5.7), look_at=looks),
         View(key="from-the-pond", name="Mill from the pond", position=(24.5, -18.2, 1.15), target=(7.6, 2.0, 3.5),
-             focal_mm=27, lens=_lens(14), lens_at=inside(13.8, 11.8, 11.6, 4.4, 4.0), look_at=outside),
+             focal_mm=27, lens=_lens(14), lens_at=inside(13.8, 12.0, 11.6, 4.4, 4.0), look_at=outside),
         View(key="pond-edge", name="Pond edge", position=(11.9, -6.0, 1.0), target=(15.4, -9.2, -0.75), focal_mm=26,
              lens=_lens(13), lens_at=inside(13.1, 11.2, 10.9, 3.4, 3.0), look_at=outside),
         View(key="from-the-lane", name="Wheel from the lane", position=(-12.6, -7.4, 1.6), target=(2.0, 3.2, 3.3),
-             focal_mm=26, lens=_lens(13.8), lens_at=inside(13.7, 11.1, 11.4, 4.0, 3.8), look_at=outside),
+             focal_mm=26, lens=_lens(13.8), lens_at=inside(13.7, 11.4, 11.4, 4.0, 3.8), look_at=outside),
     )  # fmt: skip
 
 
@@ -146,7 +146,7 @@ def _occasions() -> tuple[Occasion, ...]:
         Occasion(key=MIST, name="September, morning mist", when=datetime(2026, 9, 19, 8, 40), sky=_sky("clear", 2.4), air=LYING_MIST,
                  hidden_layers=summer, planting=Planting(by_date=True), levels=off),
         Occasion(key=OCTOBER, name="October, after rain", when=datetime(2026, 10, 17, 14, 20), sky=_sky("overcast", 3.2),
-                 season="autumn", hidden_layers=autumn, weather=RAINED, levels={**off, "Pendants": 60.0, "Shelf lines": 70.0, "Shelf scallops": 60.0, "Reading lamps": 80.0}),
+                 season="autumn", hidden_layers=autumn, weather=RAINED, planting=Planting(by_date=True, early_days=-16), levels={**off, "Pendants": 60.0, "Shelf lines": 70.0, "Shelf scallops": 60.0, "Reading lamps": 80.0}),
         Occasion(key=WINTER, name="Winter dusk, snow", when=datetime(2026, 1, 12, 17, 20),
                  sky=_sky("sunset-banks", 2.2, ground=(0.75, 0.77, 0.80)), season="winter", hidden_layers=winter, weather=SNOWED,
                  levels=dict.fromkeys(off, 100.0)),
@@ -243,6 +243,7 @@ def _looks() -> tuple[Look, ...]:
     return (
         look("sunlit-room", "Sunlit room", 6000, 0.3, 0.12, 0.02, 0.05),
         look("bright-day", "Bright day", 5700, 0.2, 0.16, 0.04, 0.03),
+        look("misty", "Misty morning", 5300, 0.1, 0.06, -0.3, 0.05),
         look("overcast", "Overcast", 5600, 0.2, 0.10, -0.04, 0.03),
         look("overcast-room", "Overcast, room", 4900, 0.3, 0.10, 0.0, 0.04),
         look("lamplit-room", "Lamplit room", 3500, 0.0, 0.12, 0.02, 0.06),

@@ -138,7 +138,7 @@ export function FogTab({ slug, view, occasion, hands }: Props) {
       <Form.Check
         type="switch"
         id="fog-beams"
-        label="Beams of sun and lamps only"
+        label="Beams of sun and lamps only, by hand"
         checked={air.beams_only ?? false}
         onChange={(e) => set("Beams only", { beams_only: e.target.checked }, true)}
       />
