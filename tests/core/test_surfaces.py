@@ -287,8 +287,12 @@ def test_air_is_offered_from_the_scenes_size():
     project, compiler = small.project(), Compiler()
     stage = compiler.stage(project)
     made = offers(project.description.views[0], stage, *stage.bounds())
-    assert [o.name for o in made] == ["haze", "mist", "fog"]
+    assert [o.name for o in made] == ["haze", "mist", "fog", "ground mist", "valley mist"]
     paths = [o.air.free_path_m for o in made]
     assert paths[0] > paths[1] > paths[2] >= made[0].length_m
     assert all(o.air.on for o in made)
+    lying, valley = made[3].air, made[4].air
+    assert lying.fall_m is not None and valley.fall_m is not None
+    assert lying.fall_m < valley.fall_m
+    assert lying.base_height_m < valley.base_height_m
     assert Stage().light_net.on is False
