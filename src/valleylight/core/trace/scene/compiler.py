@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -39,7 +39,7 @@ from valleylight.core.trace.scene.geometry import (
     with_more,
 )
 from valleylight.core.trace.scene.kept import Kept, digest
-from valleylight.core.trace.scene.leaving import in_leaf, litter_of
+from valleylight.core.trace.scene.leaving import Litter, in_leaf, litter_of
 from valleylight.core.trace.scene.lighting import Daylight, daylight_of
 from valleylight.core.trace.scene.loose import LooseShapes, loose_shapes, may_be_loose, with_loose
 from valleylight.core.trace.scene.materials import (
@@ -68,10 +68,11 @@ from valleylight.core.trace.scene.weathering import (
     wind_of,
 )
 from valleylight.core.trace.weather.falling import falling
+from valleylight.core.trace.weather.layers import Layers
 from valleylight.core.weather.slopes import SHELTERED
 
 LARGEST_SIDE = 8192
-KEPT_GEOMETRIES, KEPT_NETS, KEPT_PICTURES = 4, 2, 256
+KEPT_GEOMETRIES, KEPT_NETS, KEPT_WEATHERS, KEPT_PICTURES = 4, 2, 2, 256
 #: The white matt card of a light meter; the last material of every scene.
 CARD = Material(name="meter", base=(1.0, 1.0, 1.0), roughness=1.0, specular=0.0)
 
@@ -132,8 +133,9 @@ class Compiler:
         self._openings: Kept[NDArray[np.float64]] = Kept(KEPT_GEOMETRIES)
         self._emitters: Kept[Emitters] = Kept(KEPT_GEOMETRIES)
         self._nets: Kept[dict[str, object]] = Kept(KEPT_NETS)
-        self._lying: Kept[Lying] = Kept(KEPT_GEOMETRIES)
-        self._weathered: Kept[Geometry] = Kept(KEPT_GEOMETRIES)
+        self._layers: Kept[Layers] = Kept(KEPT_GEOMETRIES)
+        self._lying: Kept[Lying] = Kept(KEPT_WEATHERS)
+        self._weathered: Kept[Geometry] = Kept(KEPT_WEATHERS)
 
     def stage(self, project: LoadedProject) -> StageData:
         """The imported stage of a project, in the model's coordinates. Raises InputError for a file that cannot be read."""
@@ -179,7 +181,7 @@ class Compiler:
         materials = as_card(blown) if placed.description.stage.white_card else blown
         weather = placed.occasion.weather
         fallen = litter_of(materials, placed.occasion, placed.description.site)
-        lies = weather.lies or bool(fallen[0].any())
+        lies = weather.lies or fallen.lies
         falls_or_lies = (lies or weather.falls) and not placed.description.stage.white_card
         whole = (*materials, *BODY_MATERIALS, *(materials_of(weather) if falls_or_lies else ()), CARD)
         table = material_table(whole, placed.origin)
@@ -320,7 +322,7 @@ class Compiler:
     def _weather(
         self, placed: Placed, shape: _Shape, arrays: SceneArrays, settings: NDArray[np.float64], camera: NDArray[np.float64],
         quality: Quality, columns: int, materials: int, bodies: BodyMesh | None,
-        fallen: tuple[NDArray[np.float64], NDArray[np.float64]],
+        fallen: Litter,
     ) -> tuple[SceneArrays, Geometry]:  # fmt: skip
         """The arrays and the geometry with what lies on the stage and what falls before the lens."""
         weather, first = placed.occasion.weather, materials + len(BODY_MATERIALS)
@@ -331,14 +333,21 @@ class Compiler:
             "snow": weather.snow.model_copy(update={"flakes_mm_h": 0.0, "flake_mm": 4.0}),
         })  # fmt: skip
         sunny = placed.occasion.when.date() if weather.snow.sun_hours > 0 else None
-        rough = arrays.materials[:, [layout.ROUGH, layout.THROUGH, layout.KIND]].tobytes()
+        table = arrays.materials
+        leafy = np.stack(
+            [table[:, layout.THROUGH] > 0, table[:, layout.ALPHA_TEXTURE] >= 0, table[:, layout.LEAVES] < 1]
+        )
+        rough = table[:, [layout.ROUGH, layout.KIND]].tobytes() + leafy.tobytes()
         key = (shape.key, digest(lasting, site, sunny), near, rough, *(leaves.tobytes() for leaves in fallen))
         top = float(shape.geometry.high[2])
 
         def make() -> Lying:
-            return lying_on(arrays, settings, placed, top, near, first, fallen)
+            def keep(of: Hashable, find: Callable[[], Layers]) -> Layers:
+                return self._layers.get((shape.key, rough, of), find)
 
-        lying = self._lying.get(key, make) if weather.lies or fallen[0].any() else nothing_lying()
+            return lying_on(arrays, settings, placed, top, near, first, fallen, keep)
+
+        lying = self._lying.get(key, make) if weather.lies or fallen.lies else nothing_lying()
         shutter = placed.view.lens_for(placed.occasion.key).shutter_s
         seen = camera.tobytes() if weather.falls else b""
         own = (

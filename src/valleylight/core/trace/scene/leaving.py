@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import cast
+from typing import NamedTuple, cast
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +15,7 @@ from valleylight.core.project.surface import LeafKind
 from valleylight.core.season.leaf import INDEX, face, optics
 from valleylight.core.season.year import KINDS, WITHERED, Leaves, leaves
 from valleylight.core.stage.model import Material, Texture
+from valleylight.core.trace.weather.layers import KINDS as LAYER_KINDS
 
 
 def leaves_at(kind: LeafKind, occasion: Occasion, site: Site) -> Leaves:
@@ -24,19 +25,34 @@ def leaves_at(kind: LeafKind, occasion: Occasion, site: Site) -> Leaves:
     return leaves(kind, day, site.latitude_deg, site.elevation_m, planting.early_days)
 
 
-def litter_of(
-    materials: Sequence[Material], occasion: Occasion, site: Site
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Of each material the share of its leaves that lies on the ground (M,), and their colour there in linear RGB (M, 3)."""
-    fallen, colour = np.zeros(len(materials)), np.zeros((len(materials), 3))
-    if occasion.planting.by_date:
-        for number, m in enumerate(materials):
-            if m.leaf in KINDS:
-                found = leaves_at(m.leaf, occasion, site)
-                fallen[number] = found.fallen
-                reflected, _ = optics(found.pigments.mixed(WITHERED, 0.25))
-                colour[number] = np.maximum(reflected - face(INDEX), 0.01)
-    return fallen, colour
+class Litter(NamedTuple):
+    """Leaves on the ground: which kind each material is (M,), -1 for none; and of each kind the share that has fallen (KINDS,) and
+    its colour there in linear RGB (KINDS, 3)."""
+
+    kind_of: NDArray[np.int64]
+    share: NDArray[np.float64]
+    colour: NDArray[np.float64]
+
+    @property
+    def lies(self) -> bool:
+        return bool(self.share.any())
+
+
+def litter_of(materials: Sequence[Material], occasion: Occasion, site: Site) -> Litter:
+    """Litter of an occasion."""
+    kinds: dict[LeafKind, int] = {}
+    kind_of = np.full(len(materials), -1)
+    share, colour = np.zeros(LAYER_KINDS), np.zeros((LAYER_KINDS, 3))
+    if not occasion.planting.by_date:
+        return Litter(kind_of, share, colour)
+    for number, m in enumerate(materials):
+        if m.leaf not in KINDS or (m.leaf not in kinds and len(kinds) == LAYER_KINDS):
+            continue
+        slot = kinds.setdefault(m.leaf, len(kinds))
+        found = leaves_at(m.leaf, occasion, site)
+        reflected, _ = optics(found.pigments.mixed(WITHERED, 0.25))
+        kind_of[number], share[slot], colour[slot] = slot, found.fallen, np.maximum(reflected - face(INDEX), 0.01)
+    return Litter(kind_of, share, colour)
 
 
 def year_of(kind: LeafKind, occasion: Occasion, site: Site, step: int = 5) -> list[tuple[str, float]]:

@@ -6,6 +6,7 @@ coarse one; beyond, snow and wet follow from the slope alone.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -18,9 +19,10 @@ from valleylight.core.project.weather import Weather
 from valleylight.core.stage.model import Material, Mesh
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.scene import NO_WEATHER, SceneArrays
+from valleylight.core.trace.scene.leaving import Litter
 from valleylight.core.trace.scene.stages import Placed
 from valleylight.core.trace.weather.falling import lean
-from valleylight.core.trace.weather.layers import NONE, Grid, Layers, Links, evened, find_layers, links_of
+from valleylight.core.trace.weather.layers import NO_LEAVES, NONE, Grid, Layers, Links, evened, find_layers, links_of
 from valleylight.core.trace.weather.noise import turbulence_at
 from valleylight.core.trace.weather.sheets import snow_sheets
 from valleylight.core.weather import snow as optics
@@ -113,9 +115,10 @@ def _steepness() -> float:
 
 def lying_on(
     scene: SceneArrays, settings: NDArray[np.float64], placed: Placed, top_m: float, near: Grid, snow_material: int,
-    fallen: tuple[NDArray[np.float64], NDArray[np.float64]],
+    fallen: Litter, keep: Callable[[Hashable, Callable[[], Layers]], Layers],
 ) -> Lying:  # fmt: skip
-    """What lies on a stage, whose highest place is `top_m` above its origin; `fallen` tells of leaves, see `leaving.litter_of`."""
+    """What lies on a stage, whose highest place is `top_m` above its origin. Layers are kept by what they depend on: depths and amounts
+    change more often than what stands there."""
     weather = placed.occasion.weather
     snow, rain = weather.snow, weather.rain
     north = placed.description.site.north_deg
@@ -129,18 +132,22 @@ def lying_on(
     w[layout.three(layout.WEATHER_COLOUR)] = optics.colour(snow.grain_mm)
     w[layout.WEATHER_BARE], w[layout.WEATHER_PATCH] = -1.0, snow.patch_m
     w[layout.WEATHER_WET] = rain.wet
-    leaves = fallen if fallen[0].any() else ()
+    kind_of = fallen.kind_of if fallen.lies else NO_LEAVES
     w[layout.WEATHER_STIR] = min(0.02 * rain.mm_h**0.5 + 0.004 * weather.wind.speed_m_s, 0.2)
     tables, body = [], None
     for grid, tries in ((near, TRIES), (far_grid(near, max(near.nodes // 2, 16)), max(TRIES // 2, 4))):
-        layers = find_layers(scene, settings, grid, top_m + 1.0, axis, cone, tries, suns, *leaves)
+
+        def find(grid: Grid = grid, tries: int = tries) -> Layers:
+            return find_layers(scene, settings, grid, top_m + 1.0, axis, cone, tries, suns, kind_of)
+
+        layers = keep((grid, axis.tobytes(), cone, tries, suns.tobytes(), kind_of.tobytes()), find)
         links = links_of(layers, grid.cell_m)
         open_to = evened(layers.open, links, 2)
         if snow.bare > 0 and grid is near:
             w[layout.WEATHER_BARE] = _threshold(grid, snow.patch_m, snow.bare)
         depth = _depth(weather, grid, layers, open_to, links, float(w[layout.WEATHER_BARE]))
         water = _water(weather, grid, layers, open_to) if grid is near else np.zeros_like(depth)
-        litter = _litter(grid, layers, open_to) if leaves else np.zeros((*depth.shape, 4))
+        litter = _litter(grid, layers, open_to, fallen) if fallen.lies else np.zeros((*depth.shape, 4))
         told = np.stack([layers.z, depth, rain.wet * open_to, water], -1)
         tables.append(np.concatenate([told, litter], -1).astype(F32))
         first = layout.WEATHER_NEAR if grid is near else layout.WEATHER_FAR
@@ -219,14 +226,15 @@ def _depth(
     return np.where(layers.z > NONE, depth, 0.0)
 
 
-def _litter(grid: Grid, layers: Layers, open_to: NDArray[np.float64]) -> NDArray[np.float64]:
+def _litter(grid: Grid, layers: Layers, open_to: NDArray[np.float64], fallen: Litter) -> NDArray[np.float64]:
     """Share of the ground that fallen leaves cover, and their colour (N, N, LAYERS, 4). They spread from under their crowns, and the wind
     leaves more of them where it is sheltered: at walls and edges (common practice)."""
-    out = np.zeros_like(layers.litter)
+    out = np.zeros((*layers.z.shape, 4))
+    by_kind = layers.leaves @ np.column_stack([fallen.share, fallen.share[:, None] * fallen.colour])
     reach = SPREAD_M / grid.cell_m
     for number in range(layers.z.shape[2]):
         here = (layers.z[..., number] > NONE) & (layers.normal[..., number, 2] > 0.6)
-        spread = gaussian_filter(layers.litter[..., number, :] * here[..., None], (reach, reach, 0))
+        spread = gaussian_filter(by_kind[..., number, :] * here[..., None], (reach, reach, 0))
         count = spread[..., 0] * (1.0 + DRIFTED * (1.0 - np.clip(open_to[..., number], 0, 1)))
         out[..., number, 0] = np.where(here, 1.0 - np.exp(-LEAVES_COVER * count), 0.0)
         out[..., number, 1:] = spread[..., 1:] / np.maximum(spread[..., :1], 1e-9)

@@ -34,7 +34,9 @@ STEEPEST = 0.34
 ASIDE = 0.2
 #: Height of a node's surface where there is none.
 NONE = -1.0e9
-NOTHING, NO_COLOUR = np.zeros(0), np.zeros((0, 3))
+#: So many kinds of leaves are told apart where they have fallen.
+KINDS = 6
+NO_LEAVES = np.zeros(0, np.int64)
 
 
 class Grid(NamedTuple):
@@ -52,15 +54,15 @@ class Grid(NamedTuple):
 
 class Layers(NamedTuple):
     """Surfaces at nodes, each (N, N, LAYERS): height in m (NONE for none), unit normal (.., 3), roughness, openness 0 to 1 to what
-    falls, the share of the sun's rays of the day that reach them, by the cosine; and leaves fallen from above: how many, and their
-    number times their colour (.., 4)."""
+    falls, the share of the sun's rays of the day that reach them, by the cosine; and leaves that stand over them, by their kind (..,
+    KINDS)."""
 
     z: NDArray[np.float64]
     normal: NDArray[np.float64]
     rough: NDArray[np.float64]
     open: NDArray[np.float64]
     sunned: NDArray[np.float64]
-    litter: NDArray[np.float64]
+    leaves: NDArray[np.float32]
 
 
 @kernel
@@ -96,18 +98,19 @@ def _met(scene, work):
 
 @kernel
 def _find(
-    scene, work, z, normal, rough, open_to, sunned, litter, at, axis, cosine, suns, tries, fallen, colour, first, last
+    scene, work, z, normal, rough, open_to, sunned, leaves, at, axis, cosine, suns, tries, kind_of, over, first, last
 ):
-    """Fill rows `first` to `last` of the tables of a grid at = (x, y, cell, top)."""
+    """Fill rows `first` to `last` of the tables of a grid at = (x, y, cell, top); `over` (KINDS,) is room to count in."""
     nodes = z.shape[1]
     cell, top = at[2], at[3]
-    # Leaves that let light by are looked through for those that have fallen alone.
-    mask = rays.OPAQUE | rays.PASSES if fallen.shape[0] > 0 else rays.OPAQUE
+    # Leaves that let light by are counted for those that fall alone.
+    mask = rays.OPAQUE | rays.PASSES if kind_of.shape[0] > 0 else rays.OPAQUE
     for j in range(first, last):
         for i in range(nodes):
             x, y, height = at[0] + i * cell, at[1] + j * cell, top
             held = 0
-            leaves, red, green, blue = 0.0, 0.0, 0.0, 0.0
+            for c in range(KINDS):
+                over[c] = 0.0
             for _ in range(MOST_MET):
                 if not rays.closest(scene.handle, work.ray, work.word, x, y, height, 0.0, 0.0, -1.0, 1e6, mask):
                     break
@@ -126,11 +129,8 @@ def _find(
                 m = int(scene.triangles[k, layout.TRIANGLE_MATERIAL])
                 here, t = height, scene.materials
                 height -= off
-                if m < fallen.shape[0] and fallen[m] > 0.0:
-                    leaves += fallen[m]
-                    red += fallen[m] * colour[m, 0]
-                    green += fallen[m] * colour[m, 1]
-                    blue += fallen[m] * colour[m, 2]
+                if m < kind_of.shape[0] and kind_of[m] >= 0:
+                    over[kind_of[m]] += 1.0
                 leafy = t[m, layout.THROUGH] > 0.0 or may_let_by(scene, m)
                 if abs(gz) < STEEPEST or leafy or t[m, layout.KIND] != layout.SURFACE:
                     continue
@@ -155,13 +155,13 @@ def _find(
                         )
                         for c in range(3):
                             normal[j, i, level, c] = normal[j, i, level + 1, c]
-                        for c in range(4):
-                            litter[j, i, level, c] = litter[j, i, level + 1, c]
+                        for c in range(KINDS):
+                            leaves[j, i, level, c] = leaves[j, i, level + 1, c]
                     held -= 1
                 z[j, i, held], open_to[j, i, held], rough[j, i, held] = here, share, F64(t[m, layout.ROUGH])
-                litter[j, i, held, 0], litter[j, i, held, 1] = leaves, red
-                litter[j, i, held, 2], litter[j, i, held, 3] = green, blue
-                leaves, red, green, blue = 0.0, 0.0, 0.0, 0.0  # what lies here falls no further
+                for c in range(KINDS):
+                    leaves[j, i, held, c] = over[c]
+                    over[c] = 0.0  # what lies here falls no further
                 normal[j, i, held, 0], normal[j, i, held, 1], normal[j, i, held, 2] = gx, gy, gz
                 sun = 0.0
                 for k in range(suns.shape[0]):
@@ -177,22 +177,22 @@ def _find(
 
 def find_layers(
     scene: SceneArrays, settings: NDArray[np.float64], grid: Grid, top_m: float, axis: NDArray[np.float64], cone_deg: float,
-    tries: int, suns: NDArray[np.float64], fallen: NDArray[np.float64] = NOTHING, colour: NDArray[np.float64] = NO_COLOUR,
+    tries: int, suns: NDArray[np.float64], kind_of: NDArray[np.int64] = NO_LEAVES,
 ) -> Layers:  # fmt: skip
     """The layers of a stage at the nodes of a grid. `axis` (3,) points to where it falls from; `suns` (S, 3) towards the sun at
-    hours of the day; `fallen` (M,) and `colour` (M, 3) tell of materials that are leaves what share of them has fallen; all about the stage's origin, rays from `top_m` down."""
+    hours of the day; `kind_of` (M,) says which of KINDS kinds of leaf a material is, -1 for none; all about the stage's origin, rays from `top_m` down."""
     n = grid.nodes
     made = Layers(
         np.full((n, n, LAYERS), NONE), np.zeros((n, n, LAYERS, 3)), np.ones((n, n, LAYERS)), np.zeros((n, n, LAYERS)),
-        np.zeros((n, n, LAYERS)), np.zeros((n, n, LAYERS, 4)),
+        np.zeros((n, n, LAYERS)), np.zeros((n, n, LAYERS, KINDS), np.float32),
     )  # fmt: skip
     at = np.array([grid.x, grid.y, grid.cell_m, top_m])
     cosine = math.cos(math.radians(cone_deg))
 
     def rows(first: int) -> None:
         _find(
-            scene, rays.new_work(settings), *made, at, axis, cosine, np.ascontiguousarray(suns).reshape(-1, 3), tries, fallen, colour,
-            first, min(first + 16, n),
+            scene, rays.new_work(settings), *made, at, axis, cosine, np.ascontiguousarray(suns).reshape(-1, 3), tries, kind_of,
+            np.zeros(KINDS), first, min(first + 16, n),
         )  # fmt: skip
 
     with ThreadPoolExecutor(os.cpu_count() or 1) as pool:
