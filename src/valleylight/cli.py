@@ -133,7 +133,9 @@ def _serve(options: argparse.Namespace) -> int:
             if options.command == "demo":
                 _make_demo(wanted)
         pool.close_all()
-        print(f"\nValleylight is at http://{wanted.host}:{wanted.port}\nStop it with Ctrl-C.\n", flush=True)
+        at = f"http://{wanted.host}:{wanted.port}"
+        led = f"Led round in six notes: {at}/?first-steps=1\n" if options.command == "demo" else ""
+        print(f"\nValleylight is at {at}\n{led}Stop it with Ctrl-C.\n", flush=True)
         server = uvicorn.Server(
             uvicorn.Config(
                 create_app(wanted), host=wanted.host, port=wanted.port, log_config=None, access_log=False,

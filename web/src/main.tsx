@@ -12,11 +12,14 @@ import { createBrowserRouter, RouterProvider } from "react-router";
 
 import { ArrivalSheets } from "./arrival/ArrivalSheet";
 import { BenchPage } from "./bench/BenchPage";
+import { beginWhereAsked } from "./bench/firstSteps";
 import { CataloguePage } from "./catalogue/CataloguePage";
 import { Notices } from "./ui/Notices";
 import { Missing } from "./ui/Missing";
 import { Projects } from "./wall/Projects";
 import { WallPage } from "./wall/WallPage";
+
+beginWhereAsked();
 
 const router = createBrowserRouter([
   { path: "/", element: <Projects goStraight /> },

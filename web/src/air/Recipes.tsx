@@ -68,7 +68,12 @@ export function Recipes({ slug, view, occasion, hands }: Props) {
                     }}
                   />
                 ))}
-                <Button size="sm" onClick={() => lay(recipe)} disabled={out.size === recipe.lines.length}>
+                <Button
+                  variant="dark"
+                  size="sm"
+                  onClick={() => lay(recipe)}
+                  disabled={out.size === recipe.lines.length}
+                >
                   Set these
                 </Button>
               </div>

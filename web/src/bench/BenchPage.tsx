@@ -20,6 +20,8 @@ import { Underway } from "./Underway";
 import { useMeter } from "./useMeter";
 import { BenchHeader } from "./BenchHeader";
 import { Easel } from "./Easel";
+import { FirstSteps } from "./FirstSteps";
+import { useFirstSteps } from "./firstSteps";
 import { Foretold } from "./Foretold";
 import { Instrument } from "./Instrument";
 import { lensForEv } from "./exposure";
@@ -152,6 +154,7 @@ export function BenchPage() {
   const makeSeries = async (hours: string[]) => {
     for (const when of hours) if (!(await make(viewKey, occasionKey, "sketch", when))) return;
   };
+  const first = useFirstSteps();
   const clipboard = useFixtureClipboard(project, hands, fixtures, setFixtures);
 
   useKeys({
@@ -235,6 +238,7 @@ export function BenchPage() {
             ["Judge", "J", desk.judging, () => act({ turn: "judging" })],
             ["Surround", "L", desk.surround > 0, () => act("next surround")],
             ["Keys", "?", desk.keys, () => put({ keys: true })],
+            ["First steps", "", first.note !== null, () => first.turn(first.note === null ? 0 : null)],
           ]}
         />
         <main className={cls("middle")}>
@@ -335,6 +339,7 @@ export function BenchPage() {
           </div>
         </main>
         <aside className={cls("instrument")} aria-label="Instrument">
+          {first.note !== null && <FirstSteps note={first.note} turn={first.turn} go={setStep} />}
           <Instrument
             {...{
               slug,

@@ -55,7 +55,7 @@ export function Thread(props: Props) {
         </button>
         {props.toggles.map(([name, key, on, act]) => (
           <button key={name} aria-pressed={on} onClick={act}>
-            {name} <kbd>{key}</kbd>
+            {name} {key && <kbd>{key}</kbd>}
           </button>
         ))}
       </div>
