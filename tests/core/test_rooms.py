@@ -9,6 +9,7 @@ import pytest
 
 from tests import small
 from valleylight.core.film import columns
+from valleylight.core.project.air import Air
 from valleylight.core.project.description import Opening
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.lights import daylight
@@ -117,3 +118,16 @@ def test_a_forked_film_does_not_depend_on_threads():
     quality: Quality = FORKED
     films = [render(small.project(), "inside", "noon", 64, 36, 3, 5, quality, threads=n) for n in (1, 3)]
     assert np.array_equal(films[0].light, films[1].light)
+
+
+@pytest.mark.parametrize(
+    ("view", "outdoors", "foggy"), [("inside", True, 0.0), ("inside", False, 1.0), ("outside", True, 1.0)]
+)
+def test_fog_that_stays_outdoors_leaves_a_closed_room_clear(view, outdoors, foggy):
+    project, compiler = small.project(), Compiler()
+    d = project.description
+    noon = d.occasions[0].model_copy(update={"air": Air(on=True, free_path_m=20.0, outdoors=outdoors)})
+    scene = compiler.scene(project, d.view(view), noon, 32, 18, 1, TRUE)
+    assert scene.settings[layout.AIR_ON] == foggy
+    # A clear room is led by its sunlit places again.
+    assert bool(len(scene.arrays.sunlit) > 1) == (view == "inside" and outdoors)

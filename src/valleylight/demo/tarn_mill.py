@@ -100,7 +100,7 @@ SNOWED = Weather(snow=Snow(depth_cm=15, bare=0.05, patch_m=2.4, grain_mm=0.2))
 JUNE, MIST, OCTOBER, WINTER, NIGHT = "june-morning", "september-mist", "october-overcast", "winter-dusk", "july-night"
 #: Mist of the pond, that lies in the meadows and thins out at the height of the eaves.
 LYING_MIST = Air(
-    on=True, free_path_m=42.0, base_height_m=0.2, fall_m=1.8, forward=0.85, back=0.3, back_share=0.06, colour=(0.995, 0.995, 0.995), unevenness=0.5,
+    on=True, outdoors=True, free_path_m=42.0, base_height_m=0.2, fall_m=1.8, forward=0.85, back=0.3, back_share=0.06, colour=(0.995, 0.995, 0.995), unevenness=0.5,
     uneven_size_m=6.0,
 )  # fmt: skip
 

@@ -137,6 +137,13 @@ export function FogTab({ slug, view, occasion, hands }: Props) {
       )}
       <Form.Check
         type="switch"
+        id="fog-outdoors"
+        label="Closed rooms are clear"
+        checked={air.outdoors ?? false}
+        onChange={(e) => set("Fog outdoors", { outdoors: e.target.checked }, true)}
+      />
+      <Form.Check
+        type="switch"
         id="fog-beams"
         label="Beams of sun and lamps only, by hand"
         checked={air.beams_only ?? false}

@@ -2515,6 +2515,12 @@ export interface components {
              */
             on: boolean;
             /**
+             * Outdoors
+             * @description Rooms are clear: none is traced where the lens stands in a closed one
+             * @default false
+             */
+            outdoors: boolean;
+            /**
              * Uneven Size M
              * @default 2
              */
@@ -5922,6 +5928,7 @@ export interface components {
              *       ],
              *       "multiple": true,
              *       "on": false,
+             *       "outdoors": false,
              *       "uneven_size_m": 2,
              *       "unevenness": 0
              *     }

@@ -35,6 +35,7 @@ class Air(BaseModel):
     beams_only: bool = Field(
         False, description="Shows the beams of sun and lamps and leaves all else clear: set by hand, for no air does so"
     )
+    outdoors: bool = Field(False, description="Rooms are clear: none is traced where the lens stands in a closed one")
     unevenness: Share = Field(0.0, description="How far density swings about its mean")
     uneven_size_m: float = Field(2.0, gt=0.05, le=1000)
     drift: Point = Field((0.0, 0.0, 0.0), description="How far the unevenness has drifted, in metres")

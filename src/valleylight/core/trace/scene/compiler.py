@@ -376,13 +376,15 @@ class Compiler:
     ) -> SceneArrays:  # fmt: skip
         """The arrays with what leads rays to light they would seldom find: the net of light, sunlit places. Completes `settings`."""
         indoors = is_shut(arrays, settings, camera)
+        if indoors and placed.occasion.air.outdoors:
+            settings[layout.AIR_ON] = 0.0
         if indoors:
             settings[layout.DOME_SHARE], settings[layout.SELDOM] = daylight.DOME_SHARE_SHUT, SELDOM
         net = self._net(placed, shape, day, arrays, settings, camera, quality, seed)
         if net is not None:
             arrays = arrays._replace(**net)  # type: ignore[arg-type]
             settings[layout.NET_ON] = float(net is not NO_NET)
-        if indoors and day.sun_up and not (day.by_moon or placed.occasion.air.on or settings[layout.NET_ON]):
+        if indoors and day.sun_up and not (day.by_moon or settings[layout.AIR_ON] or settings[layout.NET_ON]):
             places, settings[layout.SUNLIT_DENSITY] = sunlit_places(arrays, settings, quality.sunlit)
             arrays = arrays._replace(**places)  # type: ignore[arg-type]
             if len(arrays.sunlit):
