@@ -11,6 +11,7 @@ from scipy.integrate import quad
 
 from tests import small
 from valleylight.core.colour.rgb import LUMINANCE
+from valleylight.core.measure.incident import incident
 from valleylight.core.project import Sky, Sun, View
 from valleylight.core.project.air import Air
 from valleylight.core.project.description import Site
@@ -424,3 +425,14 @@ def test_fallen_leaves_lie_under_their_crown_and_spread_a_little():
     for planting in (Planting(by_date=True, held={"maple": 190}), Planting()):
         project, compiler = stages.project_of(meshes, [STONE, leaf], DOWN, planting=planting)
         assert stages.scene_of(project, compiler).arrays.weather[0] == 0.0
+
+
+def test_a_meter_reads_the_light_and_not_the_snow_on_its_card():
+    """Illuminance on open ground is that of the sky, whatever lies there."""
+    read = []
+    for weather in (Weather(), Weather(snow=Snow(depth_cm=10)), Weather(rain=Rain(wet=1.0))):
+        scene = stages.evenly_lit(scene_of([small.quad(GROUND, 0)], weather=weather), 100.0)
+        found = incident(scene, np.array([[0.0, 0.0, 0.3]]), np.array([[0.0, 0.0, 1.0]]), 256)
+        read.append(float(found.rgb_lx[0, list(found.group_names).index("sky")] @ LUMINANCE))
+    assert read[0] == pytest.approx(100 * np.pi, rel=0.02)
+    assert read[1:] == pytest.approx([read[0]] * 2, rel=0.02)

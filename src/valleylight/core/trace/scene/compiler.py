@@ -74,7 +74,7 @@ from valleylight.core.weather.slopes import SHELTERED
 LARGEST_SIDE = 8192
 KEPT_GEOMETRIES, KEPT_NETS, KEPT_WEATHERS, KEPT_PICTURES = 4, 2, 2, 256
 #: The white matt card of a light meter; the last material of every scene.
-CARD = Material(name="meter", base=(1.0, 1.0, 1.0), roughness=1.0, specular=0.0)
+CARD = Material(name="meter", base=(1.0, 1.0, 1.0), roughness=1.0, specular=0.0, uncovered=True)
 
 
 @dataclass(frozen=True)
