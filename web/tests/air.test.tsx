@@ -12,6 +12,7 @@ import { WindDial } from "../src/air/WindDial";
 import { api, type Air, type Weather } from "../src/api/client";
 import type { Hands } from "../src/bench/useBench";
 import { stateOf } from "../src/bench/steps";
+import { plantingOf } from "../src/instruments/Yearline";
 import { queries } from "../src/state/server";
 import { noon, project } from "./room";
 
@@ -140,6 +141,24 @@ it("a recipe is laid without the lines that were left out, each by itself", asyn
   await userEvent.click(screen.getByRole("button", { name: "Set these" }));
   expect(changes).toHaveBeenCalledOnce();
   expect(changes.mock.lastCall![0]).toBe("First snow: Snow");
+});
+
+it("the yearline shows the leaf that turns, and twigs where it is bare", () => {
+  const kind = (name: string, share: (k: number) => number) => ({
+    kind: name,
+    day: 1,
+    held: false,
+    stage: "",
+    year: Array.from({ length: 74 }, (_, k): [string, number] => [
+      `#0000${String(k).padStart(2, "0")}`,
+      share(k),
+    ]),
+  });
+  const band = plantingOf([kind("evergreen", () => 1), kind("maple", (k) => (k > 20 && k < 60 ? 1 : 0))]);
+  expect(band).toHaveLength(74);
+  expect(band[0]).toBe("#9a9188");
+  expect(band[40]).toBe("#000040");
+  expect(plantingOf([kind("evergreen", () => 1)])[0]).toBe("#000000");
 });
 
 it("the step says what the air is like", () => {

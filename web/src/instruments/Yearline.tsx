@@ -1,11 +1,11 @@
 import { useMemo, useRef } from "react";
 
-import { api, type Occasion, type Project, type YearDay } from "../api/client";
+import { api, type LeafYear, type Occasion, type Project, type YearDay } from "../api/client";
 import type { Hands } from "../bench/useBench";
 import { type Done, useStore } from "../state/store";
 import { clamp, dayFromIndex, dayOfYear, dayText } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
-import { useServer } from "../state/server";
+import { useModels, useServer } from "../state/server";
 import { classesOf } from "../ui/classes";
 import styles from "./Yearline.module.css";
 
@@ -33,6 +33,15 @@ const SEASONS = MONTHS.map((c, k) => (
 
 const NONE: YearDay[] = [];
 
+/** Bare ground and twigs, where no leaf is. */
+const BARE = "#9a9188";
+
+/** The year of the planting: of each few days the leaf that turns, or what is left without it. */
+export function plantingOf(kinds: LeafYear[]): string[] {
+  const turning = kinds.find((k) => k.year.some(([, share]) => (share as number) < 0.5)) ?? kinds[0];
+  return turning.year.map(([colour, share]) => ((share as number) > 0.15 ? (colour as string) : BARE));
+}
+
 interface Props {
   slug: string;
   project: Project;
@@ -51,6 +60,21 @@ export function Yearline({ slug, project, occasion, hands }: Props) {
   const days = useMemo(
     () => skies.map((d) => <i key={d.date} style={{ flex: 1, background: d.colour }} />),
     [skies],
+  );
+  const models = useModels();
+  const byDate = occasion.planting?.by_date ?? false;
+  const early = occasion.planting?.early_days ?? 0;
+  const kinds = useServer(
+    ["leaves of the year", slug, models, occasion.key, site, early],
+    () => api.leaves(slug, occasion.key),
+    { ready: byDate, afterMs: 300 },
+  );
+  const planting = useMemo(
+    () =>
+      byDate && kinds?.length
+        ? plantingOf(kinds).map((c, k) => <i key={k} style={{ flex: 1, background: c }} />)
+        : SEASONS,
+    [byDate, kinds],
   );
   const box = useRef<HTMLDivElement>(null);
   const day = occasion.when.slice(0, 10);
@@ -120,7 +144,7 @@ export function Yearline({ slug, project, occasion, hands }: Props) {
           />
         ))}
       <div className={cls("yearline-months")} aria-hidden="true">
-        {SEASONS}
+        {planting}
       </div>
       <span
         aria-hidden="true"
