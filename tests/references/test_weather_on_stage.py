@@ -12,6 +12,7 @@ from scipy.integrate import quad
 from tests import small
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.measure.incident import incident
+from valleylight.core.measure.pick import through_picture
 from valleylight.core.project import Sky, Sun, View
 from valleylight.core.project.air import Air
 from valleylight.core.project.description import Site
@@ -436,3 +437,15 @@ def test_a_meter_reads_the_light_and_not_the_snow_on_its_card():
         read.append(float(found.rgb_lx[0, list(found.group_names).index("sky")] @ LUMINANCE))
     assert read[0] == pytest.approx(100 * np.pi, rel=0.02)
     assert read[1:] == pytest.approx([read[0]] * 2, rel=0.02)
+
+
+def test_pointing_goes_past_what_falls():
+    """Twenty lines of sight through heavy rain all meet the wall, where they would without it."""
+    view = View(key="v", name="v", position=(0, -6, 1.6), target=(0, 6, 1.6), focal_mm=35)
+    wall = small.quad([(-20, 6, -5), (20, 6, -5), (20, 6, 15), (-20, 6, 15)], 0)
+    scene = scene_of([wall], view=view, weather=Weather(rain=Rain(mm_h=60), snow=Snow(flakes_mm_h=5)))
+    for x in np.linspace(0.1, 0.9, 20):
+        met = through_picture(scene, float(x), 0.5)
+        assert met is not None
+        assert met.object == "object 0"
+        assert met.point[1] == pytest.approx(6.0, abs=1e-3)

@@ -90,3 +90,15 @@ def test_a_project_of_before_has_neither_snow_nor_leaves_by_the_date(client, roo
     assert noon["weather"]["snow"]["depth_cm"] == 0
     assert noon["weather"]["rain"] == {"mm_h": 0, "wet": 0, "puddles": 0, "hollow_mm": 12}
     assert not noon["planting"]["by_date"]
+
+
+def test_one_points_at_the_ground_under_snow_unless_the_picture_is_meant(client, room):
+    snow = {"part": "occasion", "key": "noon", "at": ["weather", "snow", "depth_cm"], "value": 20}
+    edited(client, room, "Snow", [snow])
+    spot = {"view": "outside", "occasion": "noon", "picture": [0.5, 0.93]}
+    under = client.post(f"/api/projects/{room}/pick", json=spot).json()
+    seen = client.post(f"/api/projects/{room}/pick", json={**spot, "as_seen": True}).json()
+    assert under["object"] != "lying snow"
+    assert seen["object"] == "lying snow"
+    assert seen["point"][2] == pytest.approx(under["point"][2] + 0.2, abs=0.08)
+    assert seen["distance_m"] < under["distance_m"]

@@ -80,7 +80,7 @@ export type CatalogueSurface = Schemas["CatalogueSurface"];
 export type Courses = Schemas["Courses"];
 export type Laying = Schemas["Laying"];
 export type Channel = keyof Omit<Schemas["Pictures"], "height_m">;
-export type Spot = Omit<Schemas["Spot"], "up"> & { up?: boolean };
+export type Spot = Omit<Schemas["Spot"], "up" | "as_seen"> & { up?: boolean; as_seen?: boolean };
 export type Picked = Schemas["Picked"];
 export type Change = Pick<Schemas["Change"], "part"> & Partial<Omit<Schemas["Change"], "part">>;
 export type Conflict = Schemas["Conflict"];
@@ -347,7 +347,7 @@ export const api = {
     }) as Promise<unknown> as Promise<Blob>,
   surfaceFile: (key: string, suffix: "glb" | "zip") => `/api/surfaces/${key}/surface.${suffix}`,
   pick: (slug: string, spot: Spot) =>
-    post("/api/projects/{slug}/pick", { ...to(slug), body: { up: false, ...spot } }),
+    post("/api/projects/{slug}/pick", { ...to(slug), body: { up: false, as_seen: false, ...spot } }),
   airScales: () => get("/api/air"),
   airOffers: (slug: string, view: string) =>
     get("/api/projects/{slug}/views/{view}/air", { params: { path: { slug, view } } }),

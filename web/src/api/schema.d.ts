@@ -7869,6 +7869,12 @@ export interface components {
          * @description Where to look: a place of a view's picture, 0 to 1 from the left and top, or a place of the plan in metres.
          */
         Spot: {
+            /**
+             * As Seen
+             * @description Snow that lies counts, as it does in the picture; else what is under it
+             * @default false
+             */
+            as_seen: boolean;
             /** Occasion */
             occasion: string;
             /** Picture */

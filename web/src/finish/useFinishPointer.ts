@@ -87,7 +87,7 @@ export function useFinishPointer({ slug, view, occasion, project, hands }: AtBen
     if (!inPicture || !("tool" in inPicture) || inPicture.tool === "grey") return;
     if (whole) held.surface = null;
     else
-      api.pick(slug, { view, occasion, picture: [x, y] }).then(
+      api.pick(slug, { view, occasion, picture: [x, y], as_seen: true }).then(
         (met) => {
           held.surface = met?.material ?? null;
           // The hand may have moved, or let go, while the answer was on its way.
@@ -182,7 +182,7 @@ export function useFinishPointer({ slug, view, occasion, project, hands }: AtBen
 
   const name = async (x: number, y: number, what: "surfaces" | "objects", number: number) => {
     try {
-      const met = await api.pick(slug, { view, occasion, picture: [x, y] });
+      const met = await api.pick(slug, { view, occasion, picture: [x, y], as_seen: true });
       const found = what === "surfaces" ? met?.material : met?.object;
       const base = saved();
       if (!base) return;

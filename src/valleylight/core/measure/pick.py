@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.intersect import rays
@@ -41,16 +42,18 @@ def along(scene: RenderScene, origin: Point, direction: Point, mask: int = rays.
     d /= np.linalg.norm(d)
     ray = rays.new_ray()
     word = ray.view(np.uint32)
-    x, y, z, dx, dy, dz = (float(v) for v in (*o, *d))
-    if not rays.closest(scene.arrays.handle, ray, word, x, y, z, dx, dy, dz, FAR, mask):
-        return None
-    distance = float(ray[rays.FAR])
+    a, gone = scene.arrays, 0.0
+    while True:  # past drops and flakes, which are there for a moment
+        x, y, z, dx, dy, dz = (float(v) for v in (*(o + gone * d), *d))
+        if not rays.closest(a.handle, ray, word, x, y, z, dx, dy, dz, FAR, mask):
+            return None
+        record, geometry = _record(scene, word)
+        if a.materials[int(record[layout.TRIANGLE_MATERIAL]), layout.SCARCE] <= 0.0:
+            break
+        gone += float(ray[rays.FAR]) + 1e-4
+    distance = gone + float(ray[rays.FAR])
     normal = np.array(ray[rays.HIT_NORMAL : rays.HIT_NORMAL + 3], float)
     normal /= np.linalg.norm(normal) or 1.0
-    instance = int(word[rays.HIT_INSTANCE])
-    geometry = int(word[rays.HIT_GEOMETRY]) if instance == rays.NOTHING else instance
-    a = scene.arrays
-    record = a.triangles[a.geometry_first[geometry] + int(word[rays.HIT_PRIMITIVE])]
     turn = int(a.geometry_transform[geometry])
     body = int(record[layout.TRIANGLE_OBJECT]) if turn < 0 else int(a.geometry_object[geometry])
     if turn >= 0:
@@ -64,3 +67,11 @@ def along(scene: RenderScene, origin: Point, direction: Point, mask: int = rays.
         (float(p[0]), float(p[1]), float(p[2])), (float(normal[0]), float(normal[1]), float(normal[2])), distance,
         scene.geometry.objects[body], scene.materials[int(record[layout.TRIANGLE_MATERIAL])].name, front,
     )  # fmt: skip
+
+
+def _record(scene: RenderScene, word: NDArray[np.uint32]) -> tuple[NDArray[np.float32], int]:
+    """The triangle's record under a hit, and the number of its geometry."""
+    instance = int(word[rays.HIT_INSTANCE])
+    geometry = int(word[rays.HIT_GEOMETRY]) if instance == rays.NOTHING else instance
+    a = scene.arrays
+    return a.triangles[a.geometry_first[geometry] + int(word[rays.HIT_PRIMITIVE])], geometry

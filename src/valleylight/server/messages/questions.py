@@ -240,6 +240,7 @@ class Pick(OfProject):
     plan: Point | None
     up: bool = False
     without: str | None = None
+    as_seen: bool = False
 
 
 class LensStanding(OfProject):

@@ -23,6 +23,7 @@ from valleylight.core.finish.seen import seen_of
 from valleylight.core.measure import direct, outline, pick, plan
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Project
+from valleylight.core.project.weather import Weather
 from valleylight.core.stage import StageData
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.scene.quality import SKETCH
@@ -228,6 +229,8 @@ def _pick(asked: q.Pick, desk: Desk) -> dict[str, Any] | None:
         project = thing_answers.without(project, asked.without)
     description = project.description
     view, occasion = description.view(asked.view), description.occasion(asked.occasion)
+    if not asked.as_seen:
+        occasion = occasion.model_copy(update={"weather": Weather()})
     scene = compiler.scene(project, view, occasion, *view.pixels(1280), 1, replace(SKETCH, boxes=True))
     if asked.plan is not None:
         x, y, z = asked.plan

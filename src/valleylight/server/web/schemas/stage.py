@@ -79,6 +79,7 @@ class Spot(Asked):
     plan: tuple[float, float, float] | None = Field(None, description="x, y and the height from which to look down")
     up: bool = Field(False, description="From the place of the plan look up, to the ceiling")
     without: Key | None = Field(None, description="As if this thing did not stand")
+    as_seen: bool = Field(False, description="Snow that lies counts, as it does in the picture; else what is under it")
 
 
 class Picked(BaseModel):
