@@ -35,7 +35,7 @@ class Server:
             environment["VALLEYLIGHT_DATABASE_URL"] = self._url
         command = [sys.executable, "-m", "valleylight", "serve", "--port", str(self.port), "--var", str(self.var)]
         self.process = subprocess.Popen(command, env=environment, stdout=subprocess.DEVNULL)
-        deadline = time.monotonic() + 120
+        deadline = time.monotonic() + 300
         while True:
             try:
                 urllib.request.urlopen(self.address + "/api/skies", timeout=2).read()

@@ -11,12 +11,14 @@ from valleylight.core.project import LoadedProject
 from valleylight.core.project.description import Sun, View
 from valleylight.core.project.sky import CloudLayer, Clouds, Sky
 from valleylight.core.sky.dome import cell_angles
+from valleylight.core.sky.frames import NO_WINDOW
 from valleylight.core.stage.model import Material
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.lights import daylight
 from valleylight.core.trace.render import render
 from valleylight.core.trace.scene.quality import TRUE
 
+NO_FINE = np.zeros((1, 1, 3), np.float32)
 HIGH = Sun(true_to_place=False, azimuth_deg=180, altitude_deg=50)
 BLACK, MATT = (
     Material(name="black", base=(0, 0, 0), specular=0.0),
@@ -75,7 +77,9 @@ def test_the_ground_of_a_picture_lies_on_the_ground():
 
     def seen(x: float, z: float, dx: float, dz: float) -> float:
         scale = 1 / np.hypot(dx, dz)
-        return float(daylight.backdrop_seen(picture, settings, x, 0.0, z, dx * scale, 0.0, dz * scale)[0])
+        return float(
+            daylight.backdrop_seen(picture, NO_FINE, NO_WINDOW, settings, x, 0.0, z, dx * scale, 0.0, dz * scale)[0]
+        )
 
     for down in (0.1, 0.5, 2.0):
         assert seen(0.0, 1.6, 1.0, -down) == pytest.approx(np.arctan(-down), abs=0.02)

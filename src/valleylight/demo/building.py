@@ -6,6 +6,7 @@ import numpy as np
 
 from valleylight.core.making.glb import Model, Thing
 from valleylight.core.making.shapes import Shape, beam, box, polygon, tube
+from valleylight.core.nature import masonry
 from valleylight.demo.ways import stair, terrace, wheel
 
 LENGTH, WIDTH, WALL = 16.0, 7.0, 0.6
@@ -18,6 +19,8 @@ WINDOWS = [(1.15 + 3.05 * k, 2.65 + 3.05 * k, 0.7, 3.5) for k in range(4)]
 DOOR = (13.25, 14.95, 0.0, 3.5)
 LUNETTE_Y, LUNETTE_Z, LUNETTE_R = 3.5, 3.9, 1.5
 GLASS_DEPTH = -0.34
+#: Mortar is set back so far from the plane of the wall.
+JOINT = 0.012
 
 
 def roof_height(y: float) -> float:
@@ -64,7 +67,12 @@ def _south_wall(model: Model, rng: np.random.Generator) -> None:
     inner: list[Shape] = []
     _facade(outer, -WALL, -WALL, LENGTH + WALL, EAVES - 0.2, True)
     _facade(inner, 0.0, 0.0, LENGTH, EAVES, False)
-    stone = Thing("south wall, stone").add("rubble", *outer)
+    stone = Thing("south wall, stone").add("mortar", *[shape.moved([0, JOINT, 0]) for shape in outer])
+    holes = [
+        (left - 0.02 + WALL, sill + 0.6 if sill else 0.0, right + 0.02 + WALL, head + 0.6)
+        for left, right, sill, head in [*WINDOWS, DOOR]
+    ]
+    _lay(stone, rng, (-WALL, -WALL, -0.6), "-y", LENGTH + 2 * WALL, EAVES - 0.2 + 0.6, holes)
     plaster = Thing("south wall, limewash").add("limewash", *inner)
     dressed = Thing("window surrounds")
     joinery = Thing("windows")
@@ -116,6 +124,16 @@ def _south_wall(model: Model, rng: np.random.Generator) -> None:
                 z, long = z + h, not long
     for thing in (stone, plaster, dressed, joinery, panes):
         model.put(thing)
+
+
+def _lay(
+    thing: Thing, rng: np.random.Generator, corner: tuple[float, float, float], facing: str, wide: float, high: float,
+    holes: list[tuple[float, float, float, float]],
+) -> None:  # fmt: skip
+    """Rubble laid stone by stone over a wall, from its lower left corner as it is seen; holes are left, low, right, top from there."""
+    cells = masonry.around(masonry.stones(rng, wide, high), holes)
+    for tone, shape in zip(("stone", "stone, warm", "stone, dark"), masonry.laid(rng, cells), strict=True):
+        thing.add(tone, masonry.turned_to(shape, corner, facing))
 
 
 def _window(joinery: Thing, panes: Thing, left: float, right: float, low: float, high: float, columns: int) -> None:
@@ -170,13 +188,28 @@ def _gable(x: float, outer: bool, hole: bool) -> list[Shape]:
 
 def _other_walls(model: Model) -> None:
     north_top = EAVES - 0.2
+    rng = np.random.default_rng(17)
     outer = Thing("outer walls")
     y = WIDTH + WALL
-    outer.add(
-        "rubble",
-        polygon([(LENGTH + WALL, y, -0.6), (-WALL, y, -0.6), (-WALL, y, north_top), (LENGTH + WALL, y, north_top)]),
-    )
-    outer.add("rubble", *_gable(-WALL, True, False), *_gable(LENGTH + WALL, True, True))
+    back = polygon([(LENGTH + WALL, y, -0.6), (-WALL, y, -0.6), (-WALL, y, north_top), (LENGTH + WALL, y, north_top)])
+    outer.add("mortar", back.moved([0, -JOINT, 0]))
+    outer.add("mortar", *(g.moved([JOINT, 0, 0]) for g in _gable(-WALL, True, False)))
+    outer.add("mortar", *(g.moved([-JOINT, 0, 0]) for g in _gable(LENGTH + WALL, True, True)))
+    _lay(outer, rng, (LENGTH + WALL, y, -0.6), "+y", LENGTH + 2 * WALL, north_top + 0.6, [])
+    deep = WIDTH + 2 * WALL
+    _lay(outer, rng, (-WALL, y, -0.6), "-x", deep, EAVES - 0.2 + 0.6, [])
+    # About the lunette stones are cut to its curve by standing on edge; its own ring covers their ends.
+    steps = np.linspace(-LUNETTE_R, LUNETTE_R, 13)
+    ring = [
+        (
+            LUNETTE_Y + WALL + a,
+            LUNETTE_Z + 0.6 - 0.02,
+            LUNETTE_Y + WALL + b,
+            LUNETTE_Z + 0.62 + float(np.sqrt(max(LUNETTE_R**2 - min(abs(a), abs(b)) ** 2, 0.0))),
+        )
+        for a, b in zip(steps, steps[1:], strict=False)
+    ]
+    _lay(outer, rng, (LENGTH + WALL, -WALL, -0.6), "+x", deep, EAVES - 0.2 + 0.6, ring)
     inner = Thing("inner walls")
     inner.add("limewash", polygon([(0, WIDTH, -0.1), (LENGTH, WIDTH, -0.1), (LENGTH, WIDTH, EAVES), (0, WIDTH, EAVES)]))
     inner.add("limewash", *_gable(0.0, False, False), *_gable(LENGTH, False, True))
@@ -331,7 +364,14 @@ def _roof(model: Model, rng: np.random.Generator) -> None:
         )
     model.put(under)
     model.put(top)
-    chimney = Thing("chimney").add("rubble", box([11.2, 2.6, 6.0], [12.2, 3.4, 9.5]))
+    chimney = Thing("chimney").add("mortar", box([11.2 + JOINT, 2.6 + JOINT, 6.0], [12.2 - JOINT, 3.4 - JOINT, 9.5]))
+    for corner, facing, wide in (
+        ((11.2, 2.6, 6.0), "-y", 1.0),
+        ((12.2, 2.6, 6.0), "+x", 0.8),
+        ((12.2, 3.4, 6.0), "+y", 1.0),
+        ((11.2, 3.4, 6.0), "-x", 0.8),
+    ):
+        _lay(chimney, rng, corner, facing, wide, 3.5, [])
     chimney.add("dressed stone", box([11.12, 2.52, 9.5], [12.28, 3.48, 9.62], 0.01))
     model.put(chimney)
 

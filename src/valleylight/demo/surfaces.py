@@ -8,6 +8,10 @@ from numpy.typing import NDArray
 from valleylight.core.making import textures as t
 from valleylight.core.making.glb import Model, Surface
 from valleylight.core.project.surface import Surface as Made
+from valleylight.demo.landscape import pictures
+
+#: Kinds of leaves in the valley that follow the year.
+LEAVES = ("lime", "maple", "birch", "beech", "alder", "willow", "apple", "rowan", "hazel", "larch")
 
 
 def _ramp(dark: tuple[int, int, int], light: tuple[int, int, int]) -> NDArray[np.uint8]:
@@ -18,7 +22,6 @@ def _ramp(dark: tuple[int, int, int], light: tuple[int, int, int]) -> NDArray[np
 def add_surfaces(model: Model) -> None:
     add = model.surface
     lime, lime_relief = t.limewash(1)
-    stone, stone_relief = t.rubble(2)
     flag, flag_relief = t.flagstone(4)
     grit, grit_relief = t.gravel(6)
     wool, weave = t.cloth(8, (112, 108, 96))
@@ -38,7 +41,15 @@ def add_surfaces(model: Model) -> None:
             texture_m=2.4,
         )
     )
-    add(Surface("rubble", (1, 1, 1), 0.92, specular=0.4, texture=stone, relief=stone_relief, texture_m=4.0))
+    face, face_relief = t.stone_face(2)
+    for name, tint in (
+        ("stone", (0.9, 0.89, 0.87)),
+        ("stone, warm", (1.0, 0.9, 0.76)),
+        ("stone, dark", (0.74, 0.76, 0.79)),
+    ):
+        add(Surface(name, tint, 0.92, specular=0.35, texture=face, relief=face_relief, relief_scale=0.9, texture_m=1.5))
+    mortar, mortar_relief = t.mortar(3)
+    add(Surface("mortar", (1, 1, 1), 0.96, specular=0.2, texture=mortar, relief=mortar_relief, texture_m=0.8))
     add(
         Surface(
             "dressed stone",
@@ -105,36 +116,18 @@ def add_surfaces(model: Model) -> None:
     # Water is a solid of index 1.33 with its own waves; see `finer`.
     add(Surface("pond water", (1, 1, 1), 0.0, index=1.33, transmission=1.0))
     add(Surface("meadow", (1, 1, 1), 0.95, specular=0.2, texture=t.meadow(13, True), texture_m=7.0))
-    add(Surface("meadow, autumn", (1, 1, 1), 0.95, specular=0.2, texture=t.meadow(14, False), texture_m=7.0))
-    for name, season in (("hillside", "summer"), ("hillside, autumn", "autumn")):
-        add(Surface(name, (1, 1, 1), 1.0, specular=0.0, texture=t.hillside(15, season), texture_m=420.0))
+    for which, (span, picture, rise) in pictures().items():
+        add(Surface(f"slope{which}", (1, 1, 1), 1.0, specular=0.0, texture=picture, texture_m=span))
+        add(Surface(f"rock{which}", (1, 1, 1), 1.0, specular=0.0, texture=picture, relief=rise, texture_m=span))
     add(Surface("bark", (1, 1, 1), 0.95, specular=0.2, texture=t.bark(17), texture_m=0.9))
     add(Surface("bark, pale", (1.9, 1.9, 1.85), 0.9, specular=0.2, texture=t.bark(18), texture_m=0.7))
     ramps = {
-        "leaf": ((40, 66, 20), (110, 140, 52)), "leaf, birch": ((44, 70, 22), (116, 146, 58)),
-        "leaf, lime": ((38, 64, 20), (104, 136, 50)), "leaf, dark": ((28, 52, 24), (72, 102, 48)),
-        "leaf, rust": ((120, 52, 20), (196, 110, 44)), "leaf, gold": ((168, 120, 28), (222, 182, 70)),
-        "leaf, amber": ((128, 80, 24), (204, 140, 52)), "grass": ((58, 80, 26), (130, 150, 66)),
-        "grass, dry": ((118, 104, 54), (188, 168, 104)),
+        **{f"leaf, {kind}": ((40, 66, 20), (110, 140, 52)) for kind in LEAVES}, "leaf, box": ((28, 52, 24), (72, 102, 48)),
+        "grass": ((58, 80, 26), (130, 150, 66)), "petal": ((196, 194, 182), (232, 230, 222)), "petal, yellow": ((196, 160, 30), (236, 204, 70)),
     }  # fmt: skip
     for name, (dark, light) in ramps.items():
         add(Surface(name, (1, 1, 1), 0.6, specular=0.5, translucency=0.35, texture=_ramp(dark, light)))
-    for name, dark, light in (
-        ("leaf spray", (44, 70, 24), (104, 136, 58)),
-        ("leaf spray, red", (150, 48, 18), (214, 112, 40)),
-    ):
-        add(
-            Surface(
-                name,
-                (1, 1, 1),
-                0.6,
-                specular=0.5,
-                translucency=0.35,
-                texture=t.leaf_spray(31, dark, light),
-                cut_out=True,
-            )
-        )
-    add(Surface("needles", (1, 1, 1), 0.9, specular=0.1, texture=_ramp((34, 50, 36), (66, 84, 58))))
+    add(Surface("needles", (1, 1, 1), 0.9, specular=0.1, texture=_ramp((52, 74, 46), (92, 112, 68)), translucency=0.2))
     add(Surface("needles, snow", (1, 1, 1), 0.9, specular=0.1, texture=_ramp((120, 128, 136), (214, 220, 226))))
     pebbles, _ = t.flagstone(19, 512)
     add(Surface("pond stone", (0.62, 0.60, 0.56), 0.6, texture=pebbles, texture_m=1.0))
@@ -164,7 +157,10 @@ def finer() -> dict[str, Made]:
         "chair oak": made(base=(0.6, 0.5, 0.42), **varnish),
         "old oak": made(base=(0.95, 0.92, 0.9), roughness=0.9, gloss=0.5, diffuse_roughness=0.3),
         "brass": made(conductor="brass", metal=1.0, roughness=0.25),
-        "rubble": made(roughness=0.92, gloss=0.4, diffuse_roughness=0.4, weathering=0.35),
+        "stone": made(base=(0.9, 0.89, 0.87), roughness=0.92, gloss=0.35, diffuse_roughness=0.4, relief=0.9, weathering=0.3),
+        "stone, warm": made(base=(1.0, 0.9, 0.76), roughness=0.92, gloss=0.35, diffuse_roughness=0.4, relief=0.9, weathering=0.3),
+        "stone, dark": made(base=(0.74, 0.76, 0.79), roughness=0.92, gloss=0.35, diffuse_roughness=0.4, relief=0.9, weathering=0.3),
+        "mortar": made(roughness=0.96, gloss=0.2, diffuse_roughness=0.5, weathering=0.3),
         "dressed stone": made(base=(1.0, 0.98, 0.94), roughness=0.85, gloss=0.5, relief=0.6, weathering=0.3),
         "weathered timber": made(base=(0.9, 0.9, 0.9), roughness=0.85, gloss=0.5, weathering=0.35),
         "slate": made(roughness=0.5, weathering=0.15),
@@ -175,10 +171,10 @@ def finer() -> dict[str, Made]:
         "pond water": made(glass="solid", roughness=0.0, index=1.33, tint=(0.42, 0.72, 0.64), tint_depth_m=2.2, ripple_m=0.022,
                            ripple_length_m=0.75),
     }  # fmt: skip
-    for name, through, leaf in (
-        ("leaf", (0.20, 0.34, 0.05), "maple"), ("leaf, birch", (0.22, 0.36, 0.06), "birch"), ("leaf, lime", (0.20, 0.34, 0.05), "lime"),
-        ("leaf, dark", (0.13, 0.26, 0.05), "evergreen"), ("grass", (0.24, 0.36, 0.08), "grass"),
-        ("leaf, rust", (0.50, 0.20, 0.05), "maple"), ("leaf, gold", (0.62, 0.42, 0.06), "birch"), ("leaf, amber", (0.5, 0.3, 0.06), "lime"),
-    ):  # fmt: skip
-        out[name] = made(roughness=0.5, gloss=0.6, through=0.38, through_tint=through, leaf=leaf)
+    for kind in LEAVES:
+        out[f"leaf, {kind}"] = made(roughness=0.5, gloss=0.6, through=0.38, through_tint=(0.20, 0.34, 0.05), leaf=kind)
+    out["leaf, box"] = made(roughness=0.5, gloss=0.6, through=0.3, through_tint=(0.13, 0.26, 0.05), leaf="evergreen")
+    out["grass"] = made(roughness=0.5, gloss=0.5, through=0.38, through_tint=(0.24, 0.36, 0.08), leaf="grass")
+    for name in ("meadow", "slope", "slope, near"):
+        out[name] = made(roughness=0.95, gloss=0.2, diffuse_roughness=0.4, leaf="grass")
     return out

@@ -80,8 +80,8 @@ def create(progress: Callable[[str], None] = lambda text: None) -> LoadedProject
     return LoadedProject(project, files.__getitem__)
 
 
-#: Layers of the model, in the order of the year.
-LAYERS = ("summer planting", "summer ground", "autumn planting", "autumn ground", "winter planting")
+#: Layers of the model.
+LAYERS = ("planting", "ground", "forest", "winter forest")
 #: Luminaires whose light warms as they are dimmed.
 WARM_DIMMING = ("globe-pendant", "table-lamp")
 
@@ -92,6 +92,8 @@ def _lens(ev: float, f_number: float = 8.0, iso: float = 100.0) -> Lens:
     return Lens(f_number=f_number, shutter_s=max(shutter, 1 / 64000), iso=iso)
 
 
+#: Leaves as the date has them.
+DATED = Planting(by_date=True)
 #: Where the light that the pond gathers is followed.
 POND_NET = LightNet(on=True, low=(11.2, -11.0, -1.9), high=(17.2, -5.6, -0.45), fineness_m=0.022, photons=1_500_000)
 #: October's rain has just stopped; January's snow is two days old, with patches blown bare.
@@ -134,24 +136,22 @@ def _views() -> tuple[View, ...]:
 
 
 def _occasions() -> tuple[Occasion, ...]:
-    summer = ("autumn-planting", "autumn-ground", "winter-planting")
-    autumn = ("summer-planting", "summer-ground", "winter-planting")
-    winter = ("summer-planting", "autumn-planting", "summer-ground")
+    open_wood, snowy_wood = ("winter-forest",), ("forest",)
     off = dict.fromkeys(
         ("Pendants", "Shelf lines", "Shelf scallops", "Downlights", "Stair wall", "Reading lamps", "Lane lanterns"), 0.0
     )
     return (
         Occasion(key=JUNE, name="June morning", when=datetime(2026, 6, 21, 9, 20),
-                 sky=_sky("scattered", 2.4, east_m=-400.0, north_m=-3200.0), hidden_layers=summer, levels=off),
-        Occasion(key=MIST, name="September, morning mist", when=datetime(2026, 9, 19, 8, 40), sky=_sky("clear", 2.4), air=LYING_MIST,
-                 hidden_layers=summer, planting=Planting(by_date=True), levels=off),
+                 sky=_sky("scattered", 2.4, east_m=-400.0, north_m=-3200.0), hidden_layers=open_wood, planting=DATED, levels=off),
+        Occasion(key=MIST, name="September, morning mist", when=datetime(2026, 9, 19, 9, 25), sky=_sky("clear", 2.4), air=LYING_MIST,
+                 hidden_layers=open_wood, planting=DATED, levels=off),
         Occasion(key=OCTOBER, name="October, after rain", when=datetime(2026, 10, 17, 14, 20), sky=_sky("overcast", 3.2),
-                 season="autumn", hidden_layers=autumn, weather=RAINED, planting=Planting(by_date=True, early_days=-16), levels={**off, "Pendants": 60.0, "Shelf lines": 70.0, "Shelf scallops": 60.0, "Reading lamps": 80.0}),
+                 season="autumn", hidden_layers=open_wood, weather=RAINED, planting=Planting(by_date=True, early_days=-16), levels={**off, "Pendants": 60.0, "Shelf lines": 70.0, "Shelf scallops": 60.0, "Reading lamps": 80.0}),
         Occasion(key=WINTER, name="Winter dusk, snow", when=datetime(2026, 1, 12, 17, 20),
-                 sky=_sky("sunset-banks", 2.2, ground=(0.75, 0.77, 0.80)), season="winter", hidden_layers=winter, weather=SNOWED,
+                 sky=_sky("sunset-banks", 2.2, ground=(0.75, 0.77, 0.80)), season="winter", hidden_layers=snowy_wood, weather=SNOWED, planting=DATED,
                  levels=dict.fromkeys(off, 100.0)),
         Occasion(key=NIGHT, name="July night", when=datetime(2026, 7, 24, 21, 36), sky=_sky("streaks", 2.4),
-                 hidden_layers=summer, levels={**dict.fromkeys(off, 100.0), "Downlights": 50.0}),
+                 hidden_layers=open_wood, planting=DATED, levels={**dict.fromkeys(off, 100.0), "Downlights": 50.0}),
     )  # fmt: skip
 
 

@@ -85,6 +85,13 @@ def terrace(model: Model, rng: np.random.Generator) -> None:
         edge.add("dressed stone", box([x + 0.004, y - 0.36, -1.6], [x + w - 0.004, y + 0.02, 0.0 + rng.uniform(-0.01, 0.01)], 0.012)
                  .shifted_uv(*rng.uniform(0, 4, 2)))  # fmt: skip
         x += w
+    for low_x, high_x in ((-1.46, -1.1), (18.0, 18.42)):  # the ends, down to the bank
+        end = y - 0.36
+        while end < -WALL - 0.1:
+            w = min(rng.uniform(0.5, 1.0), -WALL - end)
+            edge.add("dressed stone", box([low_x, end + 0.004, -1.6], [high_x, end + w - 0.004, rng.uniform(-0.01, 0.01)], 0.012)
+                     .shifted_uv(*rng.uniform(0, 4, 2)))  # fmt: skip
+            end += w
     model.put(edge)
     bench = Thing("bench")
     for k in range(4):

@@ -8424,7 +8424,7 @@ export interface components {
              * Leaf
              * @description Leaves of this kind, which follow the year where an occasion asks for it
              */
-            leaf?: ("lime" | "maple" | "birch" | "apple" | "pear" | "beech" | "poplar" | "rowan" | "hazel" | "alder" | "larch" | "evergreen" | "grass") | null;
+            leaf?: ("lime" | "maple" | "birch" | "apple" | "pear" | "beech" | "willow" | "poplar" | "rowan" | "hazel" | "alder" | "larch" | "evergreen" | "grass") | null;
             /**
              * Metal
              * @default 0

@@ -45,7 +45,10 @@ class Thing:
     shapes: dict[str, list[Shape]] = field(default_factory=dict)
 
     def add(self, surface: str, *shapes: Shape) -> Thing:
-        self.shapes.setdefault(surface, []).extend(shapes)
+        """Shapes of a surface; those without triangles are nothing."""
+        some = [shape for shape in shapes if len(shape.triangles)]
+        if some:
+            self.shapes.setdefault(surface, []).extend(some)
         return self
 
 

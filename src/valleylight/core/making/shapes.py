@@ -36,6 +36,12 @@ class Shape:
     def shifted_uv(self, du: float, dv: float) -> Shape:
         return Shape(self.points, self.normals, self.uv + [du, dv], self.triangles)
 
+    def of(self, which: NDArray[np.bool_] | NDArray[np.int64] | slice) -> Shape:
+        """Some of its triangles, with the points that they use."""
+        kept = self.triangles[which]
+        used, again = np.unique(kept, return_inverse=True)
+        return Shape(self.points[used], self.normals[used], self.uv[used], again.reshape(kept.shape))
+
     def fixed_uv(self, u: float, v: float) -> Shape:
         return Shape(self.points, self.normals, np.tile([u, v], (len(self.points), 1)), self.triangles)
 

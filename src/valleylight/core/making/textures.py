@@ -85,39 +85,27 @@ def limewash(seed: int, size: int = 1024) -> tuple[NDArray[np.uint8], NDArray[np
     return to_bytes(colour), relief(gaussian_filter(height, 1.0, mode="wrap"), 5.0)
 
 
-def rubble(seed: int, size: int = 2048) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
-    """Coursed rubble stone with lime joints for a tile of 4 m; colour and relief."""
-    rng = np.random.default_rng(seed)
-    rows = 22
-    centres = []
-    for row in range(rows):
-        x = rng.uniform(0, 0.06)
-        while x < 1.0:
-            w = rng.uniform(0.05, 0.13)
-            centres.append((x + w / 2, (row + 0.5 + rng.uniform(-0.12, 0.12)) / rows, w))
-            x += w
-    c = np.array(centres)
-    squash = np.array([0.55, 1.0])  # stones lie flat
-    tiles = np.concatenate([c[:, :2] + [dx, dy] for dx in (-1, 0, 1) for dy in (-1, 0, 1)]) * squash
-    tree = cKDTree(tiles)
-    y, x = np.mgrid[0:size, 0:size] / size
-    warp = noise((size, size), (16, 16), seed + 1, 4) * 0.005
-    q = np.stack([x + warp, y + np.roll(warp, 300, 0)], -1).reshape(-1, 2) * squash
-    d, k = tree.query(q, k=2, workers=-1)
-    edge = ((d[:, 1] - d[:, 0]) / 0.012).reshape(size, size)
-    stone = (k[:, 0] % len(c)).reshape(size, size)
-    body = np.clip(edge - 0.28, 0, 1)
-    body = body * body * (3 - 2 * body)
-    grain = noise((size, size), (24, 24), seed + 2, 6, 0.62)
-    palette = np.array(
-        [(118, 112, 102), (136, 128, 114), (104, 103, 101), (146, 134, 112), (124, 113, 98), (92, 94, 96)], float
+def stone_face(seed: int, size: int = 1024) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+    """Broken faces of a grey-brown stone, without joints: beds, grains, iron stains and lichen; colour and relief."""
+    beds, grain = noise((size, size), (14, 3), seed, 6, 0.6), noise((size, size), (48, 48), seed + 1, 5, 0.65)
+    broad, stain = noise((size, size), (2, 2), seed + 2, 4, 0.5), noise((size, size), (5, 5), seed + 3, 6, 0.6)
+    tone = np.clip(0.5 + 0.26 * broad + 0.16 * beds + 0.16 * grain, 0, 1)
+    colour = coloured(tone, [(0, (84, 79, 72)), (0.35, (116, 109, 98)), (0.7, (144, 135, 119)), (1, (172, 162, 143))])
+    rust = np.clip((stain - 0.35) * 1.6, 0, 0.6)[..., None]
+    colour = colour * (1 - rust) + np.array([138, 106, 72.0]) * (0.8 + 0.2 * grain[..., None]) * rust
+    lichen = np.clip((noise((size, size), (9, 9), seed + 4, 5, 0.55) - 0.55) * 4.0, 0, 0.75)[..., None]
+    colour = colour * (1 - lichen) + np.array([158, 156, 128.0]) * (0.9 + 0.15 * grain[..., None]) * lichen
+    height = 0.7 * beds + 0.45 * grain + 0.25 * stain
+    return to_bytes(colour), relief(gaussian_filter(height, 1.0, mode="wrap"), 7.0)
+
+
+def mortar(seed: int, size: int = 512) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+    """Lime mortar with coarse sand, darkened in places; colour and relief."""
+    sand, broad = noise((size, size), (64, 64), seed, 4, 0.7), noise((size, size), (3, 3), seed + 1, 5)
+    tone = np.clip(0.5 + 0.22 * sand + 0.25 * broad, 0, 1)
+    return to_bytes(coloured(tone, [(0, (118, 110, 97)), (1, (176, 167, 150))])), relief(
+        gaussian_filter(sand, 0.8, mode="wrap"), 4.0
     )
-    tone = palette[rng.integers(0, len(palette), len(c))][stone] * (1 + rng.normal(0, 0.07, len(c))[stone])[..., None]
-    tone = tone * (1 + 0.13 * grain[..., None])
-    mortar = np.array([172, 164, 148.0]) * (1 + 0.08 * grain[..., None])
-    colour = mortar * (1 - body[..., None]) + tone * body[..., None]
-    height = body * (0.75 + 0.3 * rng.uniform(-1, 1, len(c))[stone]) + 0.10 * grain * (0.4 + body)
-    return to_bytes(colour), relief(gaussian_filter(height, 1.2, mode="wrap"), 9.0)
 
 
 def slate(seed: int, size: int = 512) -> NDArray[np.uint8]:

@@ -35,7 +35,7 @@ def made(family: Family, wanted: Mapping[str, float]) -> bytes:
     return _made(family.key, json.dumps(family.values(wanted), sort_keys=True))
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=12)  # trees are megabytes each
 def _made(key: str, values: str) -> bytes:
     family, model = family_of(key), Model()
     thing = Thing(family.name)

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.colour.rgb import srgb_encode
 from valleylight.core.making import textures as t
 from valleylight.core.making.glb import Model, Surface
 
@@ -58,6 +59,29 @@ def _leafy(name: str, seed: int, dark: tuple[int, int, int], light: tuple[int, i
     return make
 
 
+@lru_cache(maxsize=2)
+def _face(seed: int) -> tuple[Picture, Picture]:
+    return t.stone_face(seed, 512)
+
+
+def _stone(name: str, tint: tuple[float, float, float]) -> Callable[[], Surface]:
+    def make() -> Surface:
+        colour, relief = _face(2)
+        return Surface(name, tint, roughness=0.92, specular=0.35, texture=colour, relief=relief, texture_m=1.2)
+
+    return make
+
+
+def _toned(name: str, dark: tuple[float, float, float], light: tuple[float, float, float]) -> Callable[[], Surface]:
+    """Leaves of which each has its own tone between two (linear RGB)."""
+
+    def make() -> Surface:
+        strip = srgb_encode(np.linspace(dark, light, 32))[None].repeat(4, 0) * 255
+        return Surface(name, roughness=0.55, specular=0.6, translucency=0.4, texture=t.to_bytes(strip))
+
+    return make
+
+
 _ALL: dict[str, Callable[[], Surface]] = {
     "oak": _timber("Oak", 3, (128, 92, 58), (186, 148, 104), 0.45),
     "ash": _timber("Ash", 4, (176, 148, 110), (214, 190, 156), 0.5),
@@ -82,6 +106,11 @@ _ALL: dict[str, Callable[[], Surface]] = {
     "shade": _plain("Lamp shade", (0.75, 0.71, 0.62), 0.9, specular=0.0, translucency=0.45),
     "stone": _plain("Stone, grey", (0.32, 0.31, 0.29), 0.85, specular=0.3),
     "pale stone": _plain("Stone, pale", (0.48, 0.46, 0.42), 0.85, specular=0.3),
+    "wall stone": _stone("Wall stone", (0.9, 0.89, 0.87)),
+    "warm wall stone": _stone("Wall stone, warm", (1.0, 0.9, 0.76)),
+    "dark wall stone": _stone("Wall stone, dark", (0.74, 0.76, 0.79)),
+    "wall coping": _stone("Wall coping", (1.0, 0.98, 0.94)),
+    "mortar": lambda: Surface("Lime mortar", roughness=0.95, specular=0.2, texture=t.mortar(3, 256)[0], relief=t.mortar(3, 256)[1], texture_m=0.6),
     "matt": _plain("Figure, matt", (0.55, 0.53, 0.5), 0.9, specular=0.1),
     "car paint": _plain("Car body", (0.3, 0.31, 0.32), 0.25),
     "dark glass": _plain("Car glass", (0.03, 0.035, 0.04), 0.05),
@@ -94,6 +123,11 @@ _ALL: dict[str, Callable[[], Surface]] = {
     "dark leaf": _leafy("Leaves, evergreen", 33, (22, 42, 20), (52, 78, 36)),
     "gold leaf": _leafy("Leaves, gold", 34, (150, 104, 24), (204, 158, 56)),
     "rust leaf": _leafy("Leaves, rust", 35, (110, 44, 18), (176, 84, 34)),
+    "foliage": _toned("Foliage, summer", (0.035, 0.075, 0.014), (0.125, 0.19, 0.035)),
+    "pale foliage": _toned("Foliage, pale", (0.06, 0.10, 0.02), (0.17, 0.23, 0.055)),
+    "dark foliage": _toned("Foliage, dark", (0.018, 0.045, 0.012), (0.06, 0.10, 0.03)),
+    "gold foliage": _toned("Foliage, gold", (0.30, 0.16, 0.02), (0.62, 0.38, 0.05)),
+    "rust foliage": _toned("Foliage, rust", (0.16, 0.04, 0.012), (0.42, 0.14, 0.03)),
     "needles": _plain("Needles", (0.035, 0.06, 0.03), 0.7, specular=0.4, translucency=0.15),
     "grass": _plain("Grass blades", (0.11, 0.17, 0.05), 0.7, specular=0.4, translucency=0.35),
     "straw": _plain("Straw", (0.36, 0.3, 0.16), 0.8, specular=0.2, translucency=0.25),
@@ -102,6 +136,7 @@ _ALL: dict[str, Callable[[], Surface]] = {
     "far earth": _plain("Earth, open", (0.16, 0.12, 0.08), 0.95, specular=0.1),
     "far snow": _plain("Snow", (0.8, 0.81, 0.83), 0.9, specular=0.3),
     "petal": _plain("Petals, white", (0.7, 0.69, 0.64), 0.8, specular=0.1, translucency=0.35),
+    "yellow petal": _plain("Petals, yellow", (0.65, 0.45, 0.03), 0.8, specular=0.1, translucency=0.35),
     "violet petal": _plain("Petals, violet", (0.24, 0.14, 0.4), 0.8, specular=0.1, translucency=0.35),
 }  # fmt: skip
 

@@ -5,12 +5,15 @@ All of them lie about their own zero, which is put where the building stands.
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.making import plants
 from valleylight.core.making.glb import Model, Surface, Thing
 from valleylight.core.making.shapes import Shape, tube
+from valleylight.core.nature import forest, land, trees
 from valleylight.core.objects.family import SEED, Family, Parameter, Values, kinds, length
 from valleylight.core.objects.surfaces import use
 
@@ -139,6 +142,45 @@ def _crown(model: Model, rng: np.random.Generator, season: int, number: int) -> 
     return tree
 
 
+def _valley(model: Model, thing: Thing, v: Values) -> None:
+    """A valley between mountains that water has carved, with woods on its slopes. Its floor lies level about the building."""
+    seed, free = int(v["seed"]), v["free"]
+    ground = land.mountains(seed, 8000.0, 384, v["height"], v["floor"], 1400.0, 0.0, v["mouth"])
+    line = v["tree_line"] * v["height"]
+    covered = land.cover(ground, max(line, 1.0), seed)
+    span = 8000.0
+    fine = ground.window(span, 1024)
+    picture, rise = land.pictures(fine, land.cover(fine, max(line, 1.0), seed), seed, rough_m=0.03 * v["height"])
+    green = replace(
+        Surface("Valley, green", roughness=0.95, specular=0.1, texture=picture, texture_m=span), leaf="grass"
+    )
+    rock = Surface("Valley, rock", roughness=0.95, specular=0.1, texture=picture, relief=rise, texture_m=span)
+    for surface in (green, rock):
+        model.surface(surface)
+
+    def height(x: Array, y: Array) -> Array:
+        grows = np.clip(np.hypot(x, y) / max(free, 20.0) - 1.0, 0, 1)
+        return np.asarray(grows * (ground.at(x, y) + land.roughness(ground, x, y, 0.03 * v["height"])))
+
+    whole = land.mesh(height, np.geomspace(max(free, 5.0), 3900.0, 160), np.linspace(-np.pi, np.pi, 721))
+    middle = land.middles(whole)
+    grown, bare = land.parted(whole, ground.of(np.clip(covered.rock + covered.scree, 0, 1), middle[:, 0], middle[:, 1]))
+    for surface, shape in ((green, grown), (rock, bare)):
+        thing.add(surface.name, shape.shifted_uv(span / 2, span / 2))
+    if v["wood"] <= 0:
+        return
+    bark, needles = use(model, "bark", "needles")
+    rng = np.random.default_rng(seed)
+    stood = forest.stand(
+        rng, height, lambda x, y: v["wood"] * ground.of(covered.trees, x, y), 15.0, (max(2 * free, 60.0), 1500.0)
+    )
+    for number in range(2):
+        tree = trees.grow("spruce", 14.0, number + 1, trees.FAR)
+        at = stood.matrices(np.floor(stood.chance * 2).astype(int) == number)
+        if at:
+            model.put(Thing(f"spruce of the slopes {number}").add(bark, tree.wood).add(needles, tree.leaves), at=at)
+
+
 def _backdrop(model: Model, thing: Thing, v: Values) -> None:
     """An upright card on an arc about its zero, its picture lit by itself. It looks towards its zero, and stands to the +Y."""
     half, r = np.radians(v["arc"]) / 2, v["distance"]
@@ -186,5 +228,6 @@ def _hills_picture(seed: int) -> NDArray[np.uint8]:
 FAMILIES = (
     Family("far-ground", "Ground to the horizon", "Surroundings", _far_ground, (length("reach", "Reach", 500, 40_000, 12_000, 500), length("free", "Left free about the building", 0, 400, 0, 5), length("swell", "Height of its swells", 0, 80, 4, 1), kinds("cover", "Cover", "meadow", "stubble", "earth", "snow"), SEED)),
     Family("distant-planting", "Distant planting", "Surroundings", _distant_planting, (length("distance", "Distance", 30, 3000, 160, 10), length("depth", "Depth", 10, 600, 60, 5), length("height", "Height of its trees", 3, 30, 12, 1), length("hills", "Height of its slopes", 0, 400, 14, 2), Parameter("cover", "Cover", "", 0.0, 1.0, 0.7, 0.05), Parameter("open", "Left open before it", "°", 0, 300, 0, 10), kinds("season", "Season", "summer", "autumn", "winter"), SEED)),
+    Family("valley", "Mountain valley", "Surroundings", _valley, (length("height", "Height of its mountains", 100, 2500, 800, 25), length("floor", "Half width of its floor", 20, 600, 90, 10), length("free", "Left free about the building", 0, 300, 30, 5), Parameter("mouth", "Open at its ends", "", 0.0, 1.0, 0.3, 0.05), Parameter("tree_line", "Tree line over their height", "", 0.05, 1.0, 0.4, 0.05), Parameter("wood", "Woods", "", 0.0, 1.0, 0.7, 0.05), SEED)),
     Family("backdrop", "Backdrop card", "Surroundings", _backdrop, (length("distance", "Distance", 10, 3000, 150, 10), Parameter("arc", "Arc", "°", 10, 180, 90, 5), length("height", "Height", 2, 800, 45, 1), length("sunk", "Sunk below its zero", 0, 200, 3, 1), Parameter("level", "Luminance of white", "cd/m²", 0, 50_000, 9000, 100), SEED), only_seen=True),
 )  # fmt: skip

@@ -26,6 +26,7 @@ LeafKind = Literal[
     "apple",
     "pear",
     "beech",
+    "willow",
     "poplar",
     "rowan",
     "hazel",

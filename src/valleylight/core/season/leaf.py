@@ -20,8 +20,8 @@ from scipy.special import exp1
 #: Plates of a leaf of a broad-leaved tree, and its refractive index.
 PLATES, INDEX = 1.5, 1.45
 #: Specific absorption at 612, 549 and 465 nm: cm2 to the microgram, brown by its share.
-CHLOROPHYLL = np.array([0.034, 0.0185, 0.060])
-CAROTENOID = np.array([0.0, 0.010, 0.095])
+CHLOROPHYLL = np.array([0.0250, 0.0135, 0.0420])
+CAROTENOID = np.array([0.0, 0.010, 0.080])
 ANTHOCYANIN = np.array([0.006, 0.055, 0.020])
 BROWN = np.array([0.28, 0.62, 1.25])
 
@@ -76,6 +76,14 @@ def optics(
         + pigments.brown * BROWN
     ) / plates  # fmt: skip
     return pile(through_plate(k), plates, index)
+
+
+def sward(reflected: NDArray[np.float64], passed: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Reflectance of leaves so deep that nothing passes them, R = (1 + r^2 - t^2 - d) / 2 r (Stokes, for a pile without end): what a meadow
+    seen as one surface sends back."""
+    r, t = np.maximum(reflected, 1e-6), passed
+    d = np.sqrt(np.maximum((1 + r + t) * (1 + r - t) * (1 - r + t) * (1 - r - t), 0.0))
+    return np.asarray((1 + r**2 - t**2 - d) / (2 * r))
 
 
 def pile(t: NDArray[np.float64], plates: float, index: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:

@@ -26,7 +26,8 @@ RED = Pigments(1.2, 6.0, 7.0)
 RUST = Pigments(1.5, 6.0, 4.0, 0.45)
 WITHERED = Pigments(0.5, 2.5, 0.5, 1.0)
 STRAW = Pigments(1.0, 3.0, 0.0, 0.35)
-NEEDLE = Pigments(75, 14, 0.5, 0.1)
+NEEDLE = Pigments(52, 12, 0.5, 0.04)
+GRASS = Pigments(28, 6, 0.6, 0.06)
 
 
 @dataclass(frozen=True)
@@ -43,7 +44,7 @@ class _Habit:
 _HABITS: dict[LeafKind, _Habit] = {
     "lime": _Habit(112, 138, 272, 308, GOLD), "maple": _Habit(113, 138, 270, 307, RED), "birch": _Habit(104, 130, 268, 305, GOLD),
     "apple": _Habit(110, 136, 284, 318, RUST), "pear": _Habit(106, 132, 280, 316, RUST), "beech": _Habit(115, 140, 280, 322, RUST),
-    "poplar": _Habit(105, 132, 270, 310, GOLD), "rowan": _Habit(104, 132, 260, 300, RED), "hazel": _Habit(95, 125, 278, 314, GOLD),
+    "willow": _Habit(98, 126, 288, 322, GOLD), "poplar": _Habit(105, 132, 270, 310, GOLD), "rowan": _Habit(104, 132, 260, 300, RED), "hazel": _Habit(95, 125, 278, 314, GOLD),
     "alder": _Habit(106, 134, 300, 318, GREEN), "larch": _Habit(102, 128, 288, 318, GOLD), "evergreen": _Habit(0, 1, 400, 401, NEEDLE),
     "grass": _Habit(72, 118, 262, 345, STRAW),
 }  # fmt: skip
@@ -87,7 +88,7 @@ def leaves(
     growth, turning = (day - opens) / (grown - opens), (day - turns) / (bare - turns)
     if kind == "grass":  # it withers where it stands
         green = _smooth(growth) * (1 - _smooth(turning))
-        return Leaves(STRAW.mixed(GREEN, green), 1.0, "green" if green > 0.6 else "straw" if green < 0.3 else "turning")
+        return Leaves(STRAW.mixed(GRASS, green), 1.0, "green" if green > 0.6 else "straw" if green < 0.3 else "turning")
     if growth <= 0 or turning >= 1:
         since = (day - bare) % YEAR
         # What has fallen is blown away, eaten and rots through the winter.

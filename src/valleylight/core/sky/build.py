@@ -8,11 +8,12 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.project.sky import Horizon, Sky
+from valleylight.core.project.sky import Clouds, Horizon, Sky
 from valleylight.core.sky import clear, cloudsky, night, standard
-from valleylight.core.sky.atmosphere import atmosphere, sky_fields
+from valleylight.core.sky.atmosphere import Atmosphere, atmosphere, sky_fields
 from valleylight.core.sky.cloudshadow import through_cloud
 from valleylight.core.sky.dome import Dome, cell_angles
+from valleylight.core.sky.frames import Frame, Window, whole
 
 Array = NDArray[np.float64]
 #: Reflectance of the ground that the air is lit from, over a whole region.
@@ -87,10 +88,8 @@ def sky_light(
     share, shadow, frame = 1.0, NO_SHADOW, np.zeros(8)
     if clouds and clouds.layers:
         body = moon if moon is not None and sun.altitude_deg < -8 else sun
-        out = cloudsky.lay(
-            clouds, air, out, np.radians(body.azimuth_deg), max(body.altitude_deg, -6.0), body.strength, north,
-            np.array(sky.horizon.ground),
-        )  # fmt: skip
+        open_sky_lx = Dome(out.astype(np.float32)).reduced(64).horizontal_rgb_lx
+        out = cloudsky.lay(_clouds_lit(sky, clouds, air, body, open_sky_lx), out, whole(rows), north)
         shadow, frame = cloudsky.shadow_map(clouds, np.radians(body.azimuth_deg), body.altitude_deg)
         if shadow.size:
             share = float(through_cloud(shadow, frame, 0.0, 0.0, 0.0))
@@ -101,11 +100,45 @@ def sky_light(
     return SkyLight(Dome(backdrop).reduced(), backdrop, share, shadow, frame, air.extinction_rgb_per_m())
 
 
-def _lay_clear(out: Array, body: CelestialBody, turbidity: float, north: float) -> None:
+@lru_cache(maxsize=4)
+def sky_window(
+    sky: Sky, sun: CelestialBody, moon: CelestialBody | None, north_deg: float, window: Window
+) -> NDArray[np.float32] | None:
+    """A part of the sky of `sky_light` as fine as its frame, (rows, columns, 3) in cd/m2; None where the whole one is as fine already:
+    without clouds, by formulas, with stars. The window lies above the horizon's blend."""
+    clouds = sky.clouds if sky.model == "atmosphere" else None
+    if not (clouds and clouds.layers) or (sun.altitude_deg < 0 and (sky.glow.luminance > 0 or sun.altitude_deg < -6)):
+        return None
+    north, turbidity = np.radians(north_deg), round(sky.turbidity, 1)
+    air, body = atmosphere(turbidity, REGION_ALBEDO), sun
+    over, out = np.zeros((64, 128, 3)), np.zeros((window.rows, window.columns, 3))
+    for picture, frame in ((over, whole(64)), (out, window.frame)):
+        _lay_clear(picture, sun, turbidity, north, frame)
+        if sun.altitude_deg < 0 and moon is not None:
+            _lay_clear(picture, moon, turbidity, north, frame)
+    layers = _clouds_lit(sky, clouds, air, body, Dome(over.astype(np.float32)).horizontal_rgb_lx)
+    return np.asarray(cloudsky.lay(layers, out, window.frame, north), np.float32)
+
+
+def _clouds_lit(
+    sky: Sky, clouds: Clouds, air: Atmosphere, body: CelestialBody, open_sky_lx: Array
+) -> list[cloudsky.Laid]:
+    return cloudsky.layers_lit(
+        clouds,
+        air,
+        open_sky_lx,
+        np.radians(body.azimuth_deg),
+        max(body.altitude_deg, -6.0),
+        body.strength,
+        np.array(sky.horizon.ground),
+    )
+
+
+def _lay_clear(out: Array, body: CelestialBody, turbidity: float, north: float, frame: Frame | None = None) -> None:
     fields = sky_fields(turbidity, REGION_ALBEDO, round(body.altitude_deg, 2))
     clear.lay_clear(
         fields, float(np.radians(body.azimuth_deg)), float(np.radians(body.altitude_deg)), float(north), float(body.strength),
-        len(out) // 2, len(out), out,
+        frame or whole(len(out)), 0, len(out), out,
     )  # fmt: skip
 
 

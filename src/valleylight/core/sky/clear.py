@@ -12,27 +12,30 @@ PI = math.pi
 
 
 @kernel
-def lay_clear(fields, sun_azimuth, sun_altitude, north, strength, low, high, out):
+def lay_clear(fields, sun_azimuth, sun_altitude, north, strength, frame, low, high, out):
     """Add the clear sky to rows `low` to `high` of `out` (R, C, 3), in cd/m2.
 
-    Rows run from straight down to straight up, columns clockwise from the model's north, whose azimuth is `north`; angles in
-    radians. Rayleigh's phase function 3 (1 + cos^2) / (16 pi) and Henyey-Greenstein's meet the two fields of single
+    Rows run upwards, columns clockwise from the model's north, whose azimuth is `north`, as `frame` has them (see `frames`); angles in
+    radians. What lies below the horizon is left. Rayleigh's phase function 3 (1 + cos^2) / (16 pi) and Henyey-Greenstein's meet the two fields of single
     scattering. Colours outside the primaries are brought in, luminance kept.
     """
-    rows, columns = out.shape[0], out.shape[1]
+    columns = out.shape[1]
+    cell, bottom, left = frame
     tall, wide = fields.shape[0], fields.shape[1]
     sx, sy, sz = (
         math.cos(sun_altitude) * math.sin(sun_azimuth),
         math.cos(sun_altitude) * math.cos(sun_azimuth),
         math.sin(sun_altitude),
     )
-    for row in range(max(low, rows // 2), high):
-        altitude = ((row + 0.5) / rows - 0.5) * PI
+    for row in range(low, high):
+        altitude = bottom + (row + 0.5) * cell
+        if altitude <= 0.0:
+            continue
         y = math.sqrt(altitude / (0.5 * PI)) * (tall - 1)
         y0 = min(int(y), tall - 2)
         t = y - y0
         for column in range(columns):
-            azimuth = (column + 0.5) / columns * 2.0 * PI + north
+            azimuth = left + (column + 0.5) * cell + north
             turn = abs((azimuth - sun_azimuth + PI) % (2.0 * PI) - PI)
             x = turn / PI * (wide - 1)
             x0 = min(int(x), wide - 2)
@@ -58,20 +61,23 @@ def lay_clear(fields, sun_azimuth, sun_altitude, north, strength, low, high, out
 
 
 @kernel
-def lay_clouds(layer, light, haze, north, clear, low, high, answer, out):
+def lay_clouds(layer, light, haze, north, clear, frame, low, high, answer, out):
     """Lay one cloud layer over rows `low` to `high` of `out`; see `see_layer`. `clear` is the sky without clouds, `haze` how much of
     the light of its air is left below them, `answer` (10,) is scratch."""
-    rows, columns = out.shape[0], out.shape[1]
+    columns = out.shape[1]
+    cell, bottom, left = frame
     in_haze = answer[ANSWER:]
-    for row in range(max(low, rows // 2), high):
-        altitude = ((row + 0.5) / rows - 0.5) * PI
+    for row in range(low, high):
+        altitude = bottom + (row + 0.5) * cell
+        if altitude <= 0.0:
+            continue
         for column in range(columns):
-            azimuth = (column + 0.5) / columns * 2.0 * PI + north
+            azimuth = left + (column + 0.5) * cell + north
             # The first step is spread so that any 3 x 3 neighbours together hit all phases of a step (J. Jimenez, 2014,
             # interleaved gradient noise); their mean, taken afterwards, shows neither rings nor grain.
             luck = (52.9829189 * ((0.06711056 * column + 0.00583715 * row) % 1.0)) % 1.0
             for c in range(3):
                 in_haze[c] = clear[row, column, c] * haze
-            see_layer(layer, light, in_haze, altitude, azimuth, luck, answer)
+            see_layer(layer, light, in_haze, altitude, azimuth, luck, cell, answer)
             for c in range(3):
                 out[row, column, c] = answer[c] + answer[4 + c] + answer[3] * out[row, column, c]

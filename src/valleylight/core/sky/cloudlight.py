@@ -22,6 +22,8 @@ from valleylight.core.sky.constituents import AIR_HEIGHT_M, EARTH_M
 PI, F32 = math.pi, np.float32
 SIMILAR = 1.0 - DROPLET_ASYMMETRY
 SUN_STEPS, VIEW_STEPS_MOST = 8, 48
+#: Steps of a line through a torn layer at most, and of how many at least its clear air is crossed.
+MOST_STEPS, MOST_CLEAR = 420, 90
 #: Thinner than this a layer's air is taken for clear.
 LEAST_DENSITY = 0.005
 #: Beyond this distance a layer is lost in the horizon.
@@ -157,12 +159,37 @@ def lobe(g, cosine):
     return (1.0 - g * g) / (4.0 * PI * (1.0 + g * g - 2.0 * g * cosine) ** 1.5)
 
 
+@part
+def torn_at(density, block, ragged, detail_m, x, y, z, u, footprint_m, coarse):
+    """Density of a layer at a point after billows have torn its edges: `coarse` is the field there, x, y, z in m, u the share of its depth.
+
+    Inverted cellular noise (S. Worley, A Cellular Texture Basis Function, SIGGRAPH 1996) in three sizes, the larger tearing deeper, is taken off
+    where the field thins out (erosion of edges); billows finer than the line of sight is wide are left out. Bases fray, tops are crisp.
+    """
+    sx, sy, sz = x / detail_m, y / detail_m, z / detail_m
+    off = 1.5 * (1.0 - block_at(block, sx, sy, sz))
+    if footprint_m < 5.0 * detail_m:
+        off += 0.75 * (1.0 - block_at(block, 3.7 * sx, 3.7 * sy, 3.7 * sz))
+    else:
+        off += 0.40
+    if footprint_m < 1.4 * detail_m:
+        off += 0.34 * (1.0 - block_at(block, 11.3 * sx, 11.3 * sy, 11.3 * sz))
+    else:
+        off += 0.18
+    body = coarse - ragged * off * (1.25 - min(coarse, 1.2))
+    if body <= 0.0:
+        return 0.0
+    crisp = 1.6 + 6.4 * min(u * 5.0, 1.0)
+    return min(crisp * body, 1.25)
+
+
 @kernel
-def see_layer(layer, light, in_haze, altitude, azimuth, luck, answer):
-    """What a layer adds to a line of sight from the ground, and what it lets through.
+def see_layer(layer, light, in_haze, altitude, azimuth, luck, cell_rad, answer):
+    """What a layer adds to a line of sight from the ground, `cell_rad` wide, and what it lets through.
 
     `in_haze` (3,) is the radiance of the clear sky there. Fills `answer` (7,): light RGB before haze, share let through, and share of
-    the clear air's light RGB that lies in front of it.
+    the clear air's light RGB that lies in front of it. Clear air between clouds is crossed in long steps; in a torn cloud steps are as
+    short as its billows are small, or as the line is wide.
     """
     (
         density,
@@ -194,8 +221,9 @@ def see_layer(layer, light, in_haze, altitude, azimuth, luck, answer):
     if t0 > FARTHEST_M:
         return
     t1 = min(t1, FARTHEST_M)
+    torn = ragged > 0.0 and detail_m < 1e6
     steps = min(max(int((t1 - t0) / depth_m * least), least), max(VIEW_STEPS_MOST * least // 20, least))
-    dt = (t1 - t0) / steps
+    even = (t1 - t0) / steps
     towards = dx * sun[0] + dy * sun[1] + sin_h * sun[2]
     forward = 0.75 * lobe(DROPLET_ASYMMETRY, towards) + 0.25 * lobe(0.25, towards)
     through, cells = 1.0, busy.shape[0]
@@ -203,35 +231,92 @@ def see_layer(layer, light, in_haze, altitude, azimuth, luck, answer):
     flat_sun = math.sqrt(max(1.0 - sun[2] * sun[2], 1e-9))
     side = (dx * sun[0] + dy * sun[1]) / flat_sun
     sun_altitude = math.asin(min(max(sun[2], -1.0), 1.0))
-    for n in range(steps):
-        t = t0 + (n + luck) * dt
-        z = math.sqrt(EARTH_M * EARTH_M + t * t + 2.0 * EARTH_M * t * sin_h) - EARTH_M
+    # The sun in the field's own frame, for billows that shade each other.
+    lx, ly, lz = sun[0] * turn_x + sun[1] * turn_y, sun[1] * turn_x - sun[0] * turn_y, sun[2]
+    t, within, clear_steps = t0, not torn, 0
+    crease, passed_s = 1.0, 0.0
+    for _ in range(MOST_STEPS if torn else steps):
+        if torn:
+            footprint = cell_rad * t
+            fine = max(0.9 * detail_m, 1.1 * footprint)
+            dt = min(fine if within else max(4.5 * detail_m, 2.0 * footprint, (t1 - t0) / MOST_CLEAR), t1 - t)
+            if dt <= 0.01:
+                break
+        else:
+            footprint, dt = 0.0, even
+        at = t + luck * dt
+        t += dt
+        z = math.sqrt(EARTH_M * EARTH_M + at * at + 2.0 * EARTH_M * at * sin_h) - EARTH_M
         u = (z - base_m) / depth_m
         if u <= 0.0 or u >= 1.0:
             continue
-        px, py = t * dx - east, t * dy - north
+        px, py = at * dx - east, at * dy - north
         x, y = px * turn_x + py * turn_y, py * turn_x - px * turn_y
         if busy[around(x / TILE_M * cells - 0.5, cells)[0], around(y / TILE_M * cells - 0.5, cells)[0]] == 0:
+            within = not torn
             continue
         body = level_of(density, x, y, u)
-        if body <= LEAST_DENSITY:
-            continue
-        if ragged > 0.0:
-            torn = block_at(block, x / detail_m, y / detail_m, z / detail_m)
-            fine = block_at(block, x / detail_m * 3.7, y / detail_m * 3.7, z / detail_m * 3.7)
-            # Edges are torn deep by large billows and lightly by small ones; what is left of them is dense.
-            body -= ragged * (0.62 * (1.0 - torn) + 0.3 * (1.0 - fine)) * (1.15 - min(body, 1.0))
+        if torn:
+            if body <= LEAST_DENSITY:
+                clear_steps += 1
+                if clear_steps > 5:
+                    within = False
+                continue
+            if not within:  # a cloud begins within the last long step: it is taken again in short ones
+                within, clear_steps = True, 0
+                t -= dt
+                continue
+            clear_steps = 0
+            body = torn_at(density, block, ragged, detail_m, x, y, z, u, footprint, body)
             if body <= 0.0:
                 continue
-            body = min(3.5 * body, 1.2)
+        elif body <= LEAST_DENSITY:
+            continue
         tau = body * extinction * dt
-        s, a = level_of(to_sun, x, y, u), level_of(above, x, y, u)
+        a = level_of(above, x, y, u)
         below = max(level_of(above, x, y, 0.0) - a, 0.0)
+        if (
+            torn and through < 0.3 and weight > 0.0
+        ):  # what lies behind most of a cloud is shaded like what lies before it
+            s = passed_s
+        elif torn and footprint < 8.0 * detail_m:
+            # Towards the sun the nearest billows are asked one by one, the rest is looked up beyond them.
+            near_m, far_m = 1.6 * detail_m, 5.0 * detail_m
+            passed = 0.0
+            for k in range(2):
+                off = near_m if k == 0 else far_m
+                v = u + off * lz / depth_m
+                if v > 0.0 and v < 1.0:
+                    around_there = level_of(density, x + off * lx, y + off * ly, v)
+                    if around_there > LEAST_DENSITY:
+                        wide = 3.0 * detail_m if k == 0 else 4.5 * detail_m
+                        passed += wide * torn_at(
+                            density,
+                            block,
+                            ragged,
+                            detail_m,
+                            x + off * lx,
+                            y + off * ly,
+                            z + off * lz,
+                            v,
+                            footprint,
+                            around_there,
+                        )
+            beyond = u + 7.5 * detail_m * lz / depth_m
+            s = extinction * passed
+            if beyond > 0.0 and beyond < 1.0:
+                s += level_of(to_sun, x + 7.5 * detail_m * lx, y + 7.5 * detail_m * ly, beyond)
+            # Light scattered a few times still knows the billow it passed (M. Wrenninge et al., SIGGRAPH 2013: each order is dimmed half
+            # as much as the one before): what the two streams spread evenly is drawn to the sunlit side.
+            crease = 0.34 + 0.92 * math.exp(-0.25 * extinction * passed)
+        else:
+            s, crease = level_of(to_sun, x, y, u), 1.0
+        passed_s = s
         # The sun's height where this part of the layer stands: it rises towards the sun.
-        local = sun_altitude + math.atan2(t * side, EARTH_M)
-        w = min(max((local - low_sun) / (high_sun - low_sun), 0.0), 1.0) * (sun_rgb.shape[0] - 1)
+        local_sun = sun_altitude + math.atan2(at * side, EARTH_M)
+        w = min(max((local_sun - low_sun) / (high_sun - low_sun), 0.0), 1.0) * (sun_rgb.shape[0] - 1)
         w0 = min(int(w), sun_rgb.shape[0] - 2)
-        mu = max(math.sin(local), 0.03)
+        mu = max(math.sin(local_sun), 0.03)
         flank = min(max(1.0 - s * mu / (a + 0.1), 0.0), 1.0)
         mu += (1.0 - mu) * flank * 0.7
         sunward = SIMILAR * min(s, a)
@@ -247,8 +332,8 @@ def see_layer(layer, light, in_haze, altitude, azimuth, luck, answer):
         kept = through * (1.0 - math.exp(-tau))
         for c in range(3):
             lit = (1.0 - w + w0) * sun_rgb[w0, c] + (w - w0) * sun_rgb[w0 + 1, c]
-            answer[c] += kept * (lit * (diffuse + direct) + sky_rgb[c] * sky + ground_rgb[c] * floor)
-        seen_at += kept * t
+            answer[c] += kept * (lit * (crease * diffuse + direct) + sky_rgb[c] * sky + ground_rgb[c] * floor)
+        seen_at += kept * at
         weight += kept
         through *= math.exp(-tau)
         if through < 0.004:

@@ -15,7 +15,7 @@ from valleylight.core.sky import clear as kernels
 from valleylight.core.sky import cloudlight
 from valleylight.core.sky.atmosphere import Atmosphere
 from valleylight.core.sky.cloudfield import CELLS, TILE_M, block_of_noise, field_of
-from valleylight.core.sky.dome import Dome
+from valleylight.core.sky.frames import Frame
 
 Array = NDArray[np.float64]
 #: Sun altitudes, in degrees about the horizon and up, for which its light at a layer is tabulated.
@@ -81,34 +81,45 @@ def lit_layer(layer: CloudLayer, seed: int, sun: tuple[float, float, float]) -> 
     return LitLayer(layer, field_of(layer, seed).density, busy, np.ascontiguousarray(to_sun.transpose(1, 2, 0)), above)
 
 
-def lay(
-    clouds: Clouds, air: Atmosphere, sky: Array, sun_azimuth_rad: float, sun_altitude_deg: float, strength: float, north_rad: float,
+@dataclass(frozen=True)
+class Laid:
+    """A layer ready to be laid over a sky: itself, the light that falls on it, and how much of the clear air's light is left before it."""
+
+    seen: cloudlight.SeenLayer
+    light: cloudlight.LayerLight
+    haze: float
+
+
+def layers_lit(
+    clouds: Clouds,
+    air: Atmosphere,
+    open_sky_lx: Array,
+    sun_azimuth_rad: float,
+    sun_altitude_deg: float,
+    strength: float,
     ground_rgb: Array,
-) -> Array:  # fmt: skip
-    """The sky with its clouds, (R, 2 R, 3) in cd/m2. `strength` scales the sun (below 1 for the moon)."""
+) -> list[Laid]:
+    """The layers of a cloud field from the highest down. `open_sky_lx` (3,) is what the clear sky sends to level ground; `strength` scales
+    the sun (below 1 for the moon)."""
     sun = _sun_in_field(clouds, sun_azimuth_rad, np.radians(sun_altitude_deg))
     true_sun = np.array([
         np.cos(np.radians(sun_altitude_deg)) * np.sin(sun_azimuth_rad),
         np.cos(np.radians(sun_altitude_deg)) * np.cos(sun_azimuth_rad), np.sin(np.radians(sun_altitude_deg)),
     ])  # fmt: skip
-    layers = [lit_layer(layer, clouds.seed, sun) for layer in sorted(clouds.layers, key=lambda x: -x.base_m)]
-    open_sky = Dome(sky.astype(np.float32)).reduced(64).horizontal_rgb_lx
-    out, rows = sky.copy(), len(sky)
     low_sun, high_sun = np.radians(sun_altitude_deg - 2.5), np.radians(sun_altitude_deg + 2.5)
     turn = np.radians(clouds.turn_deg)
-    share = 1.0
-    for lit in layers:
+    share, laid = 1.0, []
+    for lit in (lit_layer(layer, clouds.seed, sun) for layer in sorted(clouds.layers, key=lambda x: -x.base_m)):
         layer = lit.layer
-        above_lx = open_sky * (0.4 + 0.6 * share)
+        above_lx = open_sky_lx * (0.4 + 0.6 * share)
         share *= float(lit.shadow.mean())
         middle = layer.base_m + layer.depth_m / 2
         table = strength * np.stack([
             air.direct_rgb_lx(float(np.degrees(a)), middle) for a in np.linspace(low_sun, high_sun, SUN_TABLE)
         ])  # fmt: skip
-        beneath = ground_rgb * (open_sky + air.direct_rgb_lx(sun_altitude_deg) * strength * max(float(true_sun[2]), 0.0)) * (
+        beneath = ground_rgb * (open_sky_lx + air.direct_rgb_lx(sun_altitude_deg) * strength * max(float(true_sun[2]), 0.0)) * (
             0.25 + 0.75 * share
         )  # fmt: skip
-        haze = SHADED_AIR + (1 - SHADED_AIR) * share
         steps = 20 if layer.kind in ("heaped", "sheet") else 7
         detail = max(layer.depth_m / 45, 8.0) if layer.kind in ("heaped", "cells", "sheet") else 1e9
         ragged = (
@@ -127,17 +138,28 @@ def lay(
             beneath,
             air.extinction_rgb_per_m(),
         )
+        laid.append(Laid(seen, light, SHADED_AIR + (1 - SHADED_AIR) * share))
+    return laid
 
-        def band(
-            low: int, seen: cloudlight.SeenLayer = seen, light: cloudlight.LayerLight = light, haze: float = haze
-        ) -> None:
+
+def lay(layers: list[Laid], sky: Array, frame: Frame, north_rad: float) -> Array:
+    """A clear sky (R, C, 3) in cd/m2 over a frame, with clouds before it."""
+    out, rows = sky.copy(), len(sky)
+    first = max(int(np.floor(-frame.bottom / frame.cell)), 0)
+    for layer in layers:
+
+        def band(low: int, layer: Laid = layer) -> None:
             scratch = np.zeros(cloudlight.ANSWER + 3)
-            kernels.lay_clouds(seen, light, haze, north_rad, sky, low, min(low + BAND, rows), scratch, out)
+            kernels.lay_clouds(
+                layer.seen, layer.light, layer.haze, north_rad, sky, frame, low, min(low + BAND, rows), scratch, out
+            )
 
         with ThreadPoolExecutor(THREADS) as pool:
-            list(pool.map(band, range(rows // 2, rows, BAND)))
-        upper = uniform_filter(out[rows // 2 :], (3, 3, 0), mode=("nearest", "wrap", "nearest"))
-        out[rows // 2 :] = upper
+            list(pool.map(band, range(first, rows, BAND)))
+        if (
+            not layer.seen.ragged
+        ):  # smooth layers are crossed in few steps, whose grain the mean of neighbours takes away
+            out[first:] = uniform_filter(out[first:], (3, 3, 0), mode="nearest")
     return out
 
 

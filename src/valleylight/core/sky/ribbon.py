@@ -11,6 +11,7 @@ from valleylight.core.colour.rgb import LUMINANCE, srgb_encode
 from valleylight.core.sky import clear
 from valleylight.core.sky.atmosphere import sky_fields
 from valleylight.core.sky.build import REGION_ALBEDO
+from valleylight.core.sky.frames import whole
 from valleylight.core.sky.illuminance import NIGHT_LX
 
 #: Sun altitudes (degrees) at which the colour is computed; between them it is interpolated.
@@ -28,7 +29,7 @@ def _knot_colours(turbidity: float) -> NDArray[np.float64]:
     for altitude in _KNOTS:
         out = np.zeros((_ROWS, 2 * _ROWS, 3))
         clear.lay_clear(
-            sky_fields(turbidity, REGION_ALBEDO, float(altitude)), 0.0, float(np.radians(altitude)), 0.0, 1.0, _ROWS // 2, _ROWS,
+            sky_fields(turbidity, REGION_ALBEDO, float(altitude)), 0.0, float(np.radians(altitude)), 0.0, 1.0, whole(_ROWS), 0, _ROWS,
             out,
         )  # fmt: skip
         band = (

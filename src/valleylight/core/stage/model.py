@@ -29,7 +29,7 @@ class Material:
     """One surface as the tracer takes it. Reflectances 0 to 1 in linear RGB; `emission` in cd/m2 linear RGB, multiplied by the picture `emission_texture` where there is one, which lies by the model's own uv; `tint` is
     what a thin pane passes at normal incidence, or a solid at `tint_depth_m`, without the loss by reflection; `relief`
     scales the normal map; `uv_m` is how many metres of the stage one turn of its own uv is, where it is laid by that; textures are numbers in the stage, -1 for none. The fields of the artist's `Surface` keep
-    their meaning here. `leaf` is a kind of leaf, of whose cards the share `leaves` is on the tree. What is `scarce` is met by a share of the rays alone, the second of its uv; no weather lies on what is `uncovered`."""
+    their meaning here. `leaf` is a kind of leaf, of whose cards the share `leaves` is on the tree. What is `scarce` is met by a share of the rays alone, the second of its uv; no weather lies on what is `uncovered`; a `sward` stands for blades of grass."""
 
     name: str = "plain"
     base: tuple[float, float, float] = (0.5, 0.5, 0.5)
@@ -70,6 +70,7 @@ class Material:
     leaf: str | None = None
     leaves: float = 1.0
     scarce: bool = False
+    sward: bool = False
     uncovered: bool = False
 
     @property

@@ -99,3 +99,16 @@ def project_point(record: NDArray[np.float64], point: NDArray[np.float64]) -> tu
         layout.CAMERA_HALF_HEIGHT
     ]
     return (x + 1) / 2, (1 - y) / 2
+
+
+def directions_over(record: NDArray[np.float64], count: int = 9) -> NDArray[np.float64]:
+    """Directions of length 1 (count^2, 3) spread evenly over the picture, its edges and corners among them."""
+    v, u = np.meshgrid(np.linspace(-1, 1, count), np.linspace(-1, 1, count), indexing="ij")
+    x = u.ravel() * record[layout.CAMERA_HALF_WIDTH] + record[layout.CAMERA_SHIFT_X]
+    y = v.ravel() * record[layout.CAMERA_HALF_HEIGHT] + record[layout.CAMERA_SHIFT_Y]
+    made = (
+        record[layout.three(layout.CAMERA_FORWARD)]
+        + x[:, None] * record[layout.three(layout.CAMERA_RIGHT)]
+        + y[:, None] * record[layout.three(layout.CAMERA_UP)]
+    )
+    return np.asarray(made / np.linalg.norm(made, axis=1, keepdims=True))

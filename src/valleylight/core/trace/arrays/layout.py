@@ -32,8 +32,8 @@ TRANSFORM_MATRIX, TRANSFORM_NORMALS, TRANSFORM_WIDTH = 0, 12, 21
 (LAY_COS, LAY_SIN, LAY_SHIFT, TILE, UV_M, ZERO_AT, BOND, UNIT_LENGTH, UNIT_HEIGHT, JOINT, RECESS, JOINT_COLOUR, UNIT_TINT, SHADE,
  UNEVEN) = (49, 50, 51, 53, 55, 56, 59, 60, 61, 62, 63, 64, 67, 70, 71)  # fmt: skip
 #: SCARCE above zero: met by a share of the rays alone, which stands in the second of its uv. UNCOVERED: no weather lies on it.
-#: LEAVES: the share of its cards that is there.
-SCARCE, UNCOVERED, LEAVES, MATERIAL_WIDTH = 72, 73, 74, 75
+#: LEAVES: the share of its cards that is there. SWARD above zero: a surface that stands for blades, on which water makes no film.
+SCARCE, UNCOVERED, LEAVES, SWARD, MATERIAL_WIDTH = 72, 73, 74, 75, 76
 
 #: Kinds of surface: met and shaded; a pane passed straight on; solid glass or water; frosted pane (shaded, both sides).
 SURFACE, PANE, SOLID, FROSTED = 0, 1, 2, 3

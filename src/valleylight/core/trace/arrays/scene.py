@@ -7,6 +7,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from valleylight.core.sky.frames import NO_WINDOW
+
 
 class SceneArrays(NamedTuple):
     """Everything a kernel reads; shapes beside each field."""
@@ -21,13 +23,15 @@ class SceneArrays(NamedTuple):
     geometry_object: NDArray[np.int64]  # (N,) object of an instance
     transforms: NDArray[np.float32]  # (K, 21) 3 x 4 matrix to the world, 3 x 3 matrix of normals
     objects: NDArray[np.float32]  # (O, 2) receives bounced light, shows only shadow
-    materials: NDArray[np.float32]  # (M, 74)
+    materials: NDArray[np.float32]  # (M, 76)
     pixels: NDArray[np.uint8]  # all textures, flat
     texture_info: NDArray[np.int64]  # (X, 3) offset, width, height
     decode: NDArray[np.float32]  # (256,) sRGB code to linear
     linear: NDArray[np.float32]  # (256,) code / 255
     dome: NDArray[np.float32]  # (R, C, 3) cd/m2
     backdrop: NDArray[np.float32]  # (R', C', 3) cd/m2, the sky as it is seen sharply
+    sky_fine: NDArray[np.float32]  # (H, W, 3) cd/m2, the part of it that the lens looks at, or one cell
+    sky_window: NDArray[np.float64]  # (5,) where that lies, see sky.frames.Window
     haze: NDArray[np.float64]  # (1 + C, 3) extinction of clear air per m, horizon by azimuth in cd/m2
     cloud_shadow: NDArray[np.float32]  # (N, N) share of the sun under a periodic cloud field, or empty
     cloud_frame: NDArray[np.float64]  # (8,) see cloudshadow.through_cloud
@@ -63,6 +67,7 @@ class SceneArrays(NamedTuple):
 NO_WEATHER: dict[str, object] = {
     "weather": np.zeros(15), "lying": np.full((1, 1, 4, 8), -1e9, np.float32), "lying_far": np.full((1, 1, 4, 8), -1e9, np.float32)
 }  # fmt: skip
+NO_FINE_SKY: dict[str, object] = {"sky_fine": np.zeros((1, 1, 3), np.float32), "sky_window": NO_WINDOW}
 NO_NET: dict[str, object] = {
     "net": np.zeros(11), "photons": np.zeros((0, 10), np.float32), "photon_cells": np.zeros(2, np.int64)
 }  # fmt: skip

@@ -77,9 +77,22 @@ def dome_light(dome, density, dx, dy, dz):
     return r, g, b, F64(density[min(int(y), rows - 1), min(int(x), columns - 1)])
 
 
+@part
+def _in_window(fine, window, dx, dy, dz):
+    """Whether the part of the sky that is seen most finely holds a direction, and its fractional row and column there."""
+    rows, columns = window[3], window[4]
+    if rows < 2.0:
+        return False, 0.0, 0.0
+    y = (0.5 * PI - arccos(min(max(dz, -1.0), 1.0)) - window[1]) * window[2] - 0.5
+    turns = turns_of(dx, dy) - window[0]
+    x = (turns - math.floor(turns)) * 2.0 * PI * window[2] - 0.5
+    return y >= 0.0 and y < rows - 1.0 and x >= 0.0 and x < columns - 1.0, y, x
+
+
 @kernel
-def backdrop_seen(picture, settings, px, py, pz, dx, dy, dz):
-    """Linear RGB in cd/m2 of the finer picture of the sky seen sharply from p in a direction.
+def backdrop_seen(picture, fine, window, settings, px, py, pz, dx, dy, dz):
+    """Linear RGB in cd/m2 of the finer picture of the sky seen sharply from p in a direction: of the part that the lens looks at
+    (`fine`, as `sky.frames.Window.record` lays it), else of the whole.
 
     A picture whose lower half lies on the ground is looked up where the ray meets the ground: as seen from the lens
     that took it, which stood PROJECT_HEIGHT above the origin of the model.
@@ -92,6 +105,17 @@ def backdrop_seen(picture, settings, px, py, pz, dx, dy, dz):
             h = settings[layout.PROJECT_HEIGHT]
             scale = 1.0 / math.sqrt(hx * hx + hy * hy + h * h)
             dx, dy, dz = hx * scale, hy * scale, -h * scale
+    held, y, x = _in_window(fine, window, dx, dy, dz)
+    if held:
+        y0, x0 = int(y), int(x)
+        t, s = y - y0, x - x0
+        a, b, c, d = (1 - t) * (1 - s), (1 - t) * s, t * (1 - s), t * s
+        near, far = fine[y0], fine[y0 + 1]
+        return (
+            F64(a * near[x0, 0] + b * near[x0 + 1, 0] + c * far[x0, 0] + d * far[x0 + 1, 0]),
+            F64(a * near[x0, 1] + b * near[x0 + 1, 1] + c * far[x0, 1] + d * far[x0 + 1, 1]),
+            F64(a * near[x0, 2] + b * near[x0 + 1, 2] + c * far[x0, 2] + d * far[x0 + 1, 2]),
+        )
     return seen_in(picture, dx, dy, dz)
 
 

@@ -31,7 +31,9 @@ def from_beyond(scene, work, sample, segment, total, density, limit, gathered, m
             own = daylight.sky_density(own, share, total, scene.openings, px, py, pz, dx, dy, dz)
             w, group = power_heuristic(density, own), int(work.settings[layout.GROUP_SKY])
         else:  # seen sharply
-            r, g, b = daylight.backdrop_seen(scene.backdrop, work.settings, px, py, pz, dx, dy, dz)
+            r, g, b = daylight.backdrop_seen(
+                scene.backdrop, scene.sky_fine, scene.sky_window, work.settings, px, py, pz, dx, dy, dz
+            )
             w, group = 1.0, int(work.settings[layout.GROUP_BACKDROP])
         add(work, sample, group, tr * r * w, tg * g * w, tb * b * w, limit)
     sun = scene.sun

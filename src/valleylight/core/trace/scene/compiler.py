@@ -22,8 +22,8 @@ from valleylight.core.stage import Material, StageData
 from valleylight.core.stage.channels import Laid
 from valleylight.core.stage.dressing import PictureOf, dressed, laid, uv_metres
 from valleylight.core.trace.arrays import layout
-from valleylight.core.trace.arrays.camera import camera_array
-from valleylight.core.trace.arrays.scene import NO_NET, NO_WEATHER, SceneArrays
+from valleylight.core.trace.arrays.camera import camera_array, directions_over
+from valleylight.core.trace.arrays.scene import NO_FINE_SKY, NO_NET, NO_WEATHER, SceneArrays
 from valleylight.core.trace.integrator.glass import lens_in
 from valleylight.core.trace.intersect import rays
 from valleylight.core.trace.lights import daylight
@@ -40,7 +40,7 @@ from valleylight.core.trace.scene.geometry import (
 )
 from valleylight.core.trace.scene.kept import Kept, digest
 from valleylight.core.trace.scene.leaving import Litter, in_leaf, litter_of
-from valleylight.core.trace.scene.lighting import Daylight, daylight_of
+from valleylight.core.trace.scene.lighting import Daylight, daylight_of, seen_finely
 from valleylight.core.trace.scene.loose import LooseShapes, loose_shapes, may_be_loose, with_loose
 from valleylight.core.trace.scene.materials import (
     Emitters,
@@ -73,6 +73,8 @@ from valleylight.core.weather.slopes import SHELTERED
 
 LARGEST_SIDE = 8192
 KEPT_GEOMETRIES, KEPT_NETS, KEPT_WEATHERS, KEPT_PICTURES = 4, 2, 2, 256
+#: Triangles of all stages kept together at most: some two gigabytes of them.
+MOST_TRIANGLES = 5_000_000
 #: The white matt card of a light meter; the last material of every scene.
 CARD = Material(name="meter", base=(1.0, 1.0, 1.0), roughness=1.0, specular=0.0, uncovered=True)
 
@@ -127,9 +129,11 @@ class Compiler:
         self._own_pictures: Kept[Laid] = Kept(KEPT_PICTURES)
         self._uv_metres: Kept[dict[int, float]] = Kept(KEPT_STAGES)
         self._surroundings: Kept[Surroundings] = Kept(KEPT_STAGES)
-        self._stages_built: Kept[StageGeometry] = Kept(KEPT_GEOMETRIES)
+        self._stages_built: Kept[StageGeometry] = Kept(KEPT_GEOMETRIES, _triangles, MOST_TRIANGLES)
         self._loose: Kept[LooseShapes] = Kept(KEPT_GEOMETRIES)
-        self._geometries: Kept[tuple[Geometry, StageGeometry]] = Kept(KEPT_GEOMETRIES)
+        self._geometries: Kept[tuple[Geometry, StageGeometry]] = Kept(
+            KEPT_GEOMETRIES, lambda both: _triangles(both[1]), MOST_TRIANGLES
+        )
         self._openings: Kept[NDArray[np.float64]] = Kept(KEPT_GEOMETRIES)
         self._emitters: Kept[Emitters] = Kept(KEPT_GEOMETRIES)
         self._nets: Kept[dict[str, object]] = Kept(KEPT_NETS)
@@ -211,12 +215,17 @@ class Compiler:
             air=air_array(placed.occasion.air, geometry.low, geometry.high),
             **NO_WEATHER,  # type: ignore[arg-type]
             **NO_NET,  # type: ignore[arg-type]
+            **NO_FINE_SKY,  # type: ignore[arg-type]
             **NOWHERE,  # type: ignore[arg-type]
+        )
+        camera = camera_array(placed.view, placed.view.lens_for(occasion.key).f_number, width / height)
+        pixel_rad = 2 * camera[layout.CAMERA_HALF_WIDTH] / width
+        arrays = arrays._replace(
+            **seen_finely(day, directions_over(camera), quality.sky_pixels * pixel_rad)  # type: ignore[arg-type]
         )
         settings = settings_of(
             placed, groups, geometry, day, quality, seed, height, emits.total_cd, len(arrays.beam_lamps)
         )
-        camera = camera_array(placed.view, placed.view.lens_for(occasion.key).f_number, width / height)
         if falls_or_lies:
             bodies = self._fixtures.bodies(project, placed.description)
             arrays, geometry = self._weather(
@@ -416,6 +425,10 @@ class Compiler:
             )
 
         return self._nets.get(key, make)
+
+
+def _triangles(stage: StageGeometry) -> float:
+    return float(len(stage.records.stage))
 
 
 def _under_clouds(sun: NDArray[np.float64], share: float) -> NDArray[np.float64]:

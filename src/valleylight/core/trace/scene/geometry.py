@@ -71,6 +71,7 @@ class Records:
             if self._used + len(record) > len(self._rows):
                 spare = np.zeros((len(record) * self.TIMES, record.shape[1]), F32)
                 self._rows, self._used = layout.in_lines(self.stage, spare), len(self.stage)
+                self.stage = self._rows[: self._used]  # held once: a large stage's are hundreds of megabytes
             first = self._used
             self._rows[first : first + len(record)] = record
             self._used = first + len(record)
@@ -236,7 +237,7 @@ def _used_often(meshes: tuple[Mesh, ...], shown: list[MeshInstance], traits: Tra
     uses = np.bincount([i.mesh for i in shown], minlength=len(meshes)) if shown else np.zeros(len(meshes), int)
     return frozenset(
         k for k, mesh in enumerate(meshes)
-        if uses[k] > 2 and uses[k] * len(mesh.triangles) > INSTANCED_TRIANGLES and not traits.single[mesh.material].any()
+        if uses[k] > 1 and uses[k] * len(mesh.triangles) > INSTANCED_TRIANGLES and not traits.single[mesh.material].any()
     )  # fmt: skip
 
 

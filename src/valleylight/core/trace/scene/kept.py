@@ -11,10 +11,11 @@ V = TypeVar("V")
 
 
 class Kept(Generic[V]):
-    """Values by their keys; the least recently used is let go of beyond `most`."""
+    """Values by their keys; the least recently used is let go of beyond `most`, or where all of them together weigh more than `heaviest` by
+    the measure `weigh`. The newest always stays."""
 
-    def __init__(self, most: int) -> None:
-        self._most = most
+    def __init__(self, most: int, weigh: Callable[[V], float] | None = None, heaviest: float = float("inf")) -> None:
+        self._most, self._weigh, self._heaviest = most, weigh, heaviest
         self._values: OrderedDict[Hashable, V] = OrderedDict()
 
     def __contains__(self, key: Hashable) -> bool:
@@ -26,9 +27,13 @@ class Kept(Generic[V]):
             self._values.move_to_end(key)
             return self._values[key]
         value = self._values[key] = make()
-        while len(self._values) > self._most:
+        while len(self._values) > self._most or (len(self._values) > 1 and self._weight() > self._heaviest):
             self._values.popitem(last=False)
         return value
+
+    def _weight(self) -> float:
+        weigh = self._weigh
+        return 0.0 if weigh is None else sum(weigh(v) for v in self._values.values())
 
     def values(self) -> list[V]:
         return list(self._values.values())

@@ -12,10 +12,13 @@ from numpy.typing import NDArray
 from valleylight.core.colour.rgb import srgb_decode, srgb_encode
 from valleylight.core.project.description import Occasion, Site
 from valleylight.core.project.surface import LeafKind
-from valleylight.core.season.leaf import INDEX, face, optics
+from valleylight.core.season.leaf import INDEX, face, optics, sward
 from valleylight.core.season.year import KINDS, WITHERED, Leaves, leaves
 from valleylight.core.stage.model import Material, Texture
 from valleylight.core.trace.weather.layers import KINDS as LAYER_KINDS
+
+#: Share of dead leaves in a sward, and what its gaps leave of its light (common practice).
+SWARD_DEAD, SWARD_CLOSED = 0.14, 0.8
 
 
 def leaves_at(kind: LeafKind, occasion: Occasion, site: Site) -> Leaves:
@@ -79,15 +82,22 @@ def _leaved(m: Material, textures: Sequence[Texture], occasion: Occasion, site: 
     found = leaves_at(cast(LeafKind, m.leaf), occasion, site)
     reflected, passed = optics(found.pigments)
     reflected = np.maximum(reflected - face(INDEX), 0.002)  # the tracer lays a gloss over what is told
-    both = reflected + passed
+    # A surface that lets nothing by stands for all the leaves that lie over each other in it, dead ones among them, and for the gaps between.
+    solid = m.translucency <= 0
+    if solid:
+        withered = np.maximum(optics(WITHERED)[0] - face(INDEX), 0.0)
+        both = SWARD_CLOSED * ((1 - SWARD_DEAD) * sward(reflected, passed) + SWARD_DEAD * withered)
+    else:
+        both = reflected + passed
     mean = np.ones(3)
     if m.base_texture >= 0:
         alpha = textures[m.alpha_texture] if m.alpha_texture >= 0 else None
         mean = mean_of(textures[m.base_texture], alpha, m.alpha_cutoff)
     base = np.minimum(both, 0.98) / np.maximum(mean, 0.01)
-    through = float(passed.sum() / max(both.sum(), 1e-6))
+    through = 0.0 if solid else float(passed.sum() / max(both.sum(), 1e-6))
     return replace(
-        m, base=(float(base[0]), float(base[1]), float(base[2])), translucency=through, through_tint=None, leaves=found.share,
+        m, base=(float(base[0]), float(base[1]), float(base[2])), translucency=through, through_tint=None,
+        leaves=1.0 if solid else found.share, sward=solid,
     )  # fmt: skip
 
 

@@ -13,18 +13,20 @@ from valleylight.core import sun as sun_model
 from valleylight.core.colour.rgb import LUMINANCE
 from valleylight.core.colour.temperature import kelvin_to_unit_rgb
 from valleylight.core.project.description import Occasion, Site
-from valleylight.core.project.sky import PictureSky
+from valleylight.core.project.sky import PictureSky, Sky
 from valleylight.core.project.suns import place_of_sun
-from valleylight.core.sky.build import NO_SHADOW, CelestialBody, SkyLight, sky_light
+from valleylight.core.sky.build import NO_SHADOW, CelestialBody, SkyLight, sky_light, sky_window
 from valleylight.core.sky.dome import Dome
+from valleylight.core.sky.frames import window_over
 from valleylight.core.sky.night import MOON_RADIUS_DEG, Moon, moon_at, moon_ratio, sidereal_rad
 from valleylight.core.sky.picture import Surroundings, turned
 from valleylight.core.sun.sunlight import SUN_RADIUS_DEG
+from valleylight.core.trace.arrays.scene import NO_FINE_SKY
 
 #: Below this altitude the disc is wholly under the horizon.
 SUN_GONE_DEG = -0.6
 #: Rows of the sky as it is seen in a sketch, and at most.
-DRAFT_ROWS, SKETCH_ROWS, FINEST_ROWS = 64, 192, 1280
+DRAFT_ROWS, SKETCH_ROWS, FINEST_ROWS = 64, 192, 1920
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,9 @@ class Daylight:
     sky: SkyLight
     by_moon: bool = False
     moon: Moon | None = None
+    asked: tuple[Sky, CelestialBody, CelestialBody | None, float] | None = (
+        None  # what its sky was computed from, for a finer look
+    )
 
     @property
     def dome(self) -> Dome:
@@ -91,15 +96,26 @@ def daylight_of(
     if sun.kelvin is not None:
         unit = kelvin_to_unit_rgb(sun.kelvin)
     level = illuminance * max(float(np.sin(np.radians(where.altitude_deg))), 0.0)
+    plain = sky.model_copy(update={"level_stops": 0.0, "haze": True})
     made = sky_light(
-        sky.model_copy(update={"level_stops": 0.0, "haze": True}), body, lunar, round(level, 1), site.north_deg % 360, rows,
+        plain, body, lunar, round(level, 1), site.north_deg % 360, rows,
         round(site.latitude_deg, 1), round(sidereal_rad(site.longitude_deg, occasion.moment(site)), 3) if altitude < -6 else 0.0,
     )  # fmt: skip
     direction = sun_model.direction(where.azimuth_deg - site.north_deg, where.altitude_deg)
     return Daylight(
         where.azimuth_deg if by_moon else azimuth, where.altitude_deg if by_moon else altitude, direction, radius,
-        illuminance * made.sun_share, unit * illuminance, made, by_moon, moon,
+        illuminance * made.sun_share, unit * illuminance, made, by_moon, moon, (plain, body, lunar, site.north_deg % 360),
     )  # fmt: skip
+
+
+def seen_finely(day: Daylight, directions: NDArray[np.float64], cell_rad: float) -> dict[str, object]:
+    """The part of a sky that a lens looks at, in cells of `cell_rad`, for the tracer: `directions` (N, 3) reach over the picture."""
+    if day.asked is None or cell_rad <= 0:
+        return NO_FINE_SKY
+    sky, body, lunar, north_deg = day.asked
+    window = window_over(directions, cell_rad, max(sky.horizon.height_deg, 0.0) + sky.horizon.blend_deg)
+    fine = None if window is None else sky_window(sky, body, lunar, north_deg, window)
+    return NO_FINE_SKY if window is None or fine is None else {"sky_fine": fine, "sky_window": window.record}
 
 
 def _by_picture(

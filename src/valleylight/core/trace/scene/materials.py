@@ -78,6 +78,7 @@ def _row(m: Material, origin: NDArray[np.float64]) -> NDArray[np.float32]:
         m.base_texture, m.relief_texture if m.relief > 0 else -1, m.relief,
     )  # fmt: skip
     row[layout.SCARCE], row[layout.UNCOVERED], row[layout.LEAVES] = float(m.scarce), float(m.uncovered), m.leaves
+    row[layout.SWARD] = float(m.sward)
     row[layout.ROUGH_TEXTURE], row[layout.ALPHA_TEXTURE], row[layout.CUTOFF] = (
         m.rough_texture, m.alpha_texture, m.alpha_cutoff,
     )  # fmt: skip

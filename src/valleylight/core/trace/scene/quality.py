@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from valleylight.core.trace.scene.lighting import DRAFT_ROWS, FINEST_ROWS, SKETCH_ROWS
+from valleylight.core.trace.scene.lighting import DRAFT_ROWS, SKETCH_ROWS
 
 
 @dataclass(frozen=True)
@@ -15,7 +15,7 @@ class Quality:
     gathered photons (0 gathers none and lets light straight through water); `splits`: branches of a path at its first matt
     surface; `sunlit`: rays of the sun sent into a room for the places its surfaces ask (0: none, see sunlit.py); `masks`:
     object and material masks are kept; `noise`: a tile is left alone once it has fallen below this (0: never, see `noisy_tiles`);
-    `sky_rows`: height of the sky as it is seen; `weather_cells`: nodes along the side of the grid on which snow and puddles lie; `boxes`: what stands on layers that are tried as boxes is seen so."""
+    `sky_rows`: height of the sky as it is seen; `sky_pixels`: side of a cell, in pixels of the picture, of the clouds that the lens looks at (0: no finer than the rest); `weather_cells`: nodes along the side of the grid on which snow and puddles lie; `boxes`: what stands on layers that are tried as boxes is seen so."""
 
     name: str
     width: int
@@ -29,6 +29,7 @@ class Quality:
     masks: bool = False
     noise: float = 0.0
     sky_rows: int = 512
+    sky_pixels: float = 0.0
     boxes: bool = False
     weather_cells: int = 448
 
@@ -47,7 +48,7 @@ SKETCH = Quality(
 )
 #: What follows a drag: as little as still reads.
 DRAFT = replace(SKETCH, name="draft", sunlit=1024, sky_rows=DRAFT_ROWS)
-PROOF = Quality("proof", 1280, 10, max_bounces=32, splits=2, sunlit=8192, masks=True, sky_rows=768)
+PROOF = Quality("proof", 1280, 10, max_bounces=32, splits=2, sunlit=8192, masks=True, sky_rows=512, sky_pixels=1.5)
 PRESS = Quality(
     "press",
     1920,
@@ -59,7 +60,8 @@ PRESS = Quality(
     splits=2,
     masks=True,
     noise=0.012,
-    sky_rows=FINEST_ROWS,
+    sky_rows=768,
+    sky_pixels=1.25,
 )
 QUALITIES = {q.name: q for q in (SKETCH, PROOF, PRESS)}
 #: Unbiased: for checks against closed forms.
