@@ -175,3 +175,27 @@ def test_grass_is_never_gone_and_needles_stay_green():
         assert leaves("evergreen", day).stage == "green"
     assert leaves("grass", 20).stage == "straw"
     assert leaves("grass", 170).stage == "green"
+
+
+def test_a_sward_sends_back_what_a_pile_without_end_does():
+    """Stokes's relations for so many leaves that nothing passes, against a hundred of them laid one on another."""
+    for pigments in (Pigments(40, 8), Pigments(8, 6, 5.0, 0.3), Pigments(0.5, 0.5)):
+        reflected, passed = leaf.optics(pigments)
+        r, t = reflected.copy(), passed.copy()
+        for _ in range(400):  # one more leaf under the pile, by the adding method
+            r, t = r + t * t * reflected / (1 - r * reflected), t * passed / (1 - r * reflected)
+        assert leaf.sward(reflected, passed) == pytest.approx(r, rel=1e-4, abs=1e-6)
+
+
+def test_a_meadow_is_a_sward_and_a_leaf_is_a_leaf():
+    day = occasion("06-21").model_copy(update={"planting": Planting(by_date=True)})
+    meadow = Material(name="meadow", leaf="grass", base_texture=0, base=(1, 1, 1))
+    blade = Material(name="blade", leaf="grass", translucency=0.4)
+    pictures = (Texture(np.full((2, 2, 3), 128, np.uint8)),)
+    ground, grown = in_leaf((meadow, blade), pictures, day, SITE)
+    assert ground.sward and ground.translucency == 0 and ground.leaves == 1.0
+    assert not grown.sward and 0.3 < grown.translucency < 0.8
+    # What is green sends back more green than red, and little blue.
+    mean = mean_of(pictures[0], None, 0.5)
+    seen = np.array(ground.base) * mean
+    assert seen[1] > 1.2 * seen[0] > 1.5 * seen[2] and 0.03 < seen[1] < 0.2

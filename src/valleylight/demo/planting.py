@@ -60,6 +60,7 @@ def build(model: Model) -> None:
     _shrubs(model, rng)
     _wood(model, rng)
     _meadow(model, rng)
+    _hay(model, rng)
     _bank(model, rng)
 
 
@@ -225,6 +226,32 @@ def _meadow(model: Model, rng: np.random.Generator) -> None:
     for things, spots in ((patches, sward), (scrap, small), (blooming, flowers), (long, tufts)):
         for thing, at in zip(things, spots, strict=True):
             model.put(thing, "planting", _on_ground(at))
+
+
+#: Hay meadow beyond the mown grass: edge of a patch, height, and how far it is seen by its blades.
+HAY_PATCH_M, HAY_M, HAY_REACH_M = 6.0, 0.34, 150.0
+
+
+def _hay(model: Model, rng: np.random.Generator) -> None:
+    """High grass on the floor of the valley, by broad blades that stand for many; farther off the ground's picture tells it."""
+    kinds = [Thing(f"hay meadow {k}").add("grass", grass.sward(rng, HAY_PATCH_M, 42, HAY_M, 0.035)) for k in range(3)]
+    steps = np.arange(-HAY_REACH_M, HAY_REACH_M, HAY_PATCH_M * 0.95)
+    x, y = (v.ravel() + rng.uniform(-0.6, 0.6, v.size) for v in np.meshgrid(steps, steps))
+    d = np.hypot(x - 5, y)
+    mown = (np.abs(x - 5) < 36) & (np.abs(y) < 31)
+    lane = np.abs(x + 7.5) < 5.0
+    kept = (
+        (d < HAY_REACH_M)
+        & ~mown
+        & ~lane
+        & (_density(x, y) < 0.25)
+        & (rng.random(len(x)) < np.clip(1.4 - d / HAY_REACH_M, 0.15, 1.0))
+    )
+    which = rng.integers(len(kinds), size=len(x))
+    for number, thing in enumerate(kinds):
+        chosen = kept & (which == number)
+        spots = np.stack([x, y, rng.uniform(0, 360, len(x)), rng.uniform(0.75, 1.15, len(x))], 1)[chosen]
+        model.put(thing, "planting", _on_ground([(a, b, c, e) for a, b, c, e in spots.tolist()]))
 
 
 def _bank(model: Model, rng: np.random.Generator) -> None:

@@ -123,15 +123,15 @@ def _views() -> tuple[View, ...]:
     outside = {JUNE: "bright-day", MIST: "misty", OCTOBER: "overcast", WINTER: "dusk", NIGHT: "dusk"}
     return (
         View(key="long-view", name="Reading room, long view", position=(0.75, 3.15, 1.5), target=(15.9, 4.05, 1.72),
-             focal_mm=20, lens=_lens(10.5), lens_at=inside(10.0, 6.6, 7.4, 6.3, 6.0), look_at=looks),
+             focal_mm=20, lens=_lens(10.5), lens_at=inside(10.0, 7.6, 7.4, 6.3, 6.0), look_at=looks),
         View(key="window-table", name="Window table", position=(9.6, 5.9, 1.4), target=(4.9, 0.4, 1.35), focal_mm=23,
-             lens=_lens(10.8), lens_at=inside(10.1, 6.8, 7.7, 6.0, 5.7), look_at=looks),
+             lens=_lens(10.8), lens_at=inside(10.1, 7.8, 7.7, 6.0, 5.7), look_at=looks),
         View(key="from-the-pond", name="Mill from the pond", position=(24.5, -18.2, 1.15), target=(7.6, 2.0, 3.5),
-             focal_mm=27, lens=_lens(14), lens_at=inside(13.8, 11.5, 11.6, 4.4, 4.0), look_at=outside),
+             focal_mm=27, lens=_lens(14), lens_at=inside(13.8, 12.4, 11.6, 4.4, 4.0), look_at=outside),
         View(key="pond-edge", name="Pond edge", position=(11.9, -6.0, 1.0), target=(15.4, -9.2, -0.75), focal_mm=26,
-             lens=_lens(13), lens_at=inside(13.1, 11.2, 10.9, 3.4, 3.0), look_at=outside),
+             lens=_lens(13), lens_at=inside(13.1, 12.1, 10.9, 3.4, 3.0), look_at=outside),
         View(key="from-the-lane", name="Wheel from the lane", position=(-12.6, -7.4, 1.6), target=(2.0, 3.2, 3.3),
-             focal_mm=26, lens=_lens(13.8), lens_at=inside(13.7, 11.2, 11.4, 4.0, 3.8), look_at=outside),
+             focal_mm=26, lens=_lens(13.8), lens_at=inside(13.7, 12.3, 11.4, 4.0, 3.8), look_at=outside),
     )  # fmt: skip
 
 

@@ -19,6 +19,7 @@ const LEAVES: NonNullable<Surface["leaf"]>[] = [
   "apple",
   "pear",
   "beech",
+  "willow",
   "poplar",
   "rowan",
   "hazel",

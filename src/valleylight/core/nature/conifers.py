@@ -22,7 +22,7 @@ def grow(
     """Wood and needles of a spruce, larch or juniper, so high, at a level of detail; shares as in `trees.Kind`."""
     rng = np.random.default_rng([seed, len(key)])
     a_metre, boughs, sides, small = _COUNTS[level]
-    whorls = int(np.clip(height * a_metre, 7, 60 if level == 0 else 40))
+    whorls = int(np.clip(height * a_metre, 7, 40))
     if key == "juniper":
         whorls = max(whorls, 12)
     k = np.repeat(np.arange(whorls), boughs)
@@ -89,7 +89,7 @@ def grow(
     )
     blades.append(leader)
     needles = [needled(a, b, w, crossed=level != 2 or key != "spruce") for a, b, w in blades]
-    wood = [tube([(0, 0, -0.02 * height), (0, 0, 0.02 * height), (0, 0, 0.3 * height), (0, 0, 0.7 * height), (0, 0, height)],
+    wood = [tube([(0, 0, -0.1), (0, 0, 0.02 * height), (0, 0, 0.3 * height), (0, 0, 0.7 * height), (0, 0, height)],
                  [1.5 * trunk * height, trunk * height, 0.75 * trunk * height, 0.34 * trunk * height, 0.004], (12, 7, 5)[level])]  # fmt: skip
     if level < 2:
         along = np.linspace(0, 1, 4 if level == 0 else 3)
@@ -104,4 +104,6 @@ def grow(
             r = rng.uniform(0.25, 0.7) * wide * height * 0.6
             wood.append(tube([(0, 0, h), (0.6 * r * np.cos(a), 0.6 * r * np.sin(a), h - 0.05 * r), (r * np.cos(a), r * np.sin(a), h - 0.3 * r)],
                              [0.1 * trunk * height, 0.06 * trunk * height, 0.003], 3))  # fmt: skip
-    return join(wood), join(needles)
+    every = join(needles)
+    every.points[:, 2] = np.maximum(every.points[:, 2], 0.004 * height)  # old boughs lie on the ground
+    return join(wood), every

@@ -95,7 +95,7 @@ def fern(rng: np.random.Generator, fronds: int, height_m: float) -> Shape:
         a = 2 * np.pi * k / fronds + rng.normal(0, 0.2)
         out, side = np.array([np.cos(a), np.sin(a), 0]), np.array([-np.sin(a), np.cos(a), 0])
         long = height_m * rng.uniform(0.85, 1.25)
-        t = np.linspace(0.12, 1, 15)
+        t = np.linspace(0.02, 1, 16)
         rib = np.outer(t - 0.25 * t**2, 0.9 * long * out) + np.outer(1.5 * t - 1.1 * t**2, long * np.array([0, 0, 1.0]))
         ahead = np.gradient(rib, axis=0)
         ahead /= np.linalg.norm(ahead, axis=1, keepdims=True)

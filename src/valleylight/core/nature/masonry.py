@@ -92,14 +92,14 @@ def around(cells: Array, holes: list[tuple[float, float, float, float]], least_m
     return cells
 
 
-def laid(rng: np.random.Generator, cells: Array, laying: Laying = RUBBLE) -> list[Shape]:
+def laid(rng: np.random.Generator, cells: Array, laying: Laying = RUBBLE, face: int = FACE) -> list[Shape]:
     """Stones over rectangles (N, 4) of a wall in the plane y = 0 that looks to -Y, x to the right, z up. Returned as three shapes, by which
     their tones differ; uv in metres, each stone with its own piece of the picture."""
     n = len(cells)
     if not n:
         return []
     table = noise((256, 256), (16, 16), int(rng.integers(1 << 30)), 5, 0.55)
-    s = np.linspace(-1, 1, FACE)
+    s = np.linspace(-1, 1, face)
     u, v = np.meshgrid(s, s)
     half = 0.5 * (cells[:, 2:] - cells[:, :2]) - 0.5 * laying.joint_m
     middle = 0.5 * (cells[:, 2:] + cells[:, :2])
@@ -134,9 +134,9 @@ def laid(rng: np.random.Generator, cells: Array, laying: Laying = RUBBLE) -> lis
     shift = rng.uniform(0, 3, (n, 2))[:, None, None]
     turned = rng.random(n)[:, None, None] < 0.5  # so that beds of the stone lie as they come
     uv = np.stack([np.where(turned, du, dv), np.where(turned, -dv, du)], -1) + shift
-    k = (np.arange(FACE - 1)[:, None] * FACE + np.arange(FACE - 1)).ravel()
-    one = np.concatenate([np.stack([k, k + 1, k + FACE + 1], 1), np.stack([k, k + FACE + 1, k + FACE], 1)])
-    size = FACE * FACE
+    k = (np.arange(face - 1)[:, None] * face + np.arange(face - 1)).ravel()
+    one = np.concatenate([np.stack([k, k + 1, k + face + 1], 1), np.stack([k, k + face + 1, k + face], 1)])
+    size = face * face
     kind = rng.choice(3, n, p=[0.52, 0.3, 0.18])
     made = []
     for tone in range(3):

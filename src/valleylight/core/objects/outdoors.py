@@ -294,15 +294,15 @@ def _stone_wall(model: Model, thing: Thing, v: Values) -> None:
         use(model, "mortar", "wall coping"),
     )
     a, b, h, back = v["length"] / 2, v["thickness"] / 2, v["height"], 0.012
-    thing.add(mortar, box([-a + back, -b + back, -0.3], [a - back, b - back, h - 0.01]))
+    thing.add(mortar, box([-a + back, -b + back, -0.15], [a - back, b - back, h - 0.01]))
     faces = (
-        ((-a, -b, -0.3), "-y", 2 * a),
-        ((a, -b, -0.3), "+x", 2 * b),
-        ((a, b, -0.3), "+y", 2 * a),
-        ((-a, b, -0.3), "-x", 2 * b),
+        ((-a, -b, -0.15), "-y", 2 * a),
+        ((a, -b, -0.15), "+x", 2 * b),
+        ((a, b, -0.15), "+y", 2 * a),
+        ((-a, b, -0.15), "-x", 2 * b),
     )
     for corner, facing, wide in faces:
-        laid = masonry.laid(rng, masonry.stones(rng, wide, h + 0.3))
+        laid = masonry.laid(rng, masonry.stones(rng, wide, h + 0.15), face=masonry.FACE if a * h < 12 else 4)
         for tone, shape in zip(tones, laid, strict=True):
             thing.add(tone, masonry.turned_to(shape, corner, facing))
     x = -a
@@ -324,7 +324,7 @@ FAMILIES = (
     Family("fence", "Fence of pales", "Outdoors", _fence, (length("length", "Length", 1.0, 30.0, 4.0, 0.5), length("height", "Height", 0.6, 2.4, 1.2, 0.1), length("closed", "Closed", 0.2, 1.0, 0.7))),
     Family("bicycle", "Bicycle", "Outdoors", _bicycle, (kinds("colour", "Colour", "dark green", "off-white", "black"),)),
     Family("car", "Car, plain volume", "Outdoors", _car, (length("length", "Length", 3.4, 5.2, 4.3, 0.1),)),
-    Family("stone-wall", "Stone wall", "Outdoors", _stone_wall, (length("length", "Length", 0.5, 30.0, 4.0, 0.1), length("height", "Height", 0.3, 8.0, 1.1, 0.1), length("thickness", "Thickness", 0.3, 1.2, 0.5), number("coping", "Coping stones", 0, 1, 1), SEED)),
+    Family("stone-wall", "Stone wall", "Outdoors", _stone_wall, (length("length", "Length", 0.5, 20.0, 4.0, 0.1), length("height", "Height", 0.3, 5.0, 1.1, 0.1), length("thickness", "Thickness", 0.3, 1.2, 0.5), number("coping", "Coping stones", 0, 1, 1), SEED)),
     Family("stones", "Stones", "Outdoors", _stones, (number("count", "Stones", 1, 60, 14), length("size", "Size", 0.05, 1.2, 0.35), SEED), grows=True),
     Family("paving", "Paving", "Outdoors", _paving, (length("length", "Length", 0.6, 30.0, 4.0, 0.5), length("width", "Width", 0.4, 15.0, 1.6, 0.2), length("slab", "Slab", 0.2, 1.0, 0.4))),
     Family("figure", "Figure", "People", _figure, (length("height", "Height", 1.0, 2.0, 1.7, 0.01), kinds("pose", "Pose", *POSES))),

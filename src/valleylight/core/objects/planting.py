@@ -34,7 +34,12 @@ def _grown(key: str):  # type: ignore[no-untyped-def]
             thing.add(use(model, "needles")[0], grown.leaves)
         elif len(grown.leaves.triangles):
             leaf = use(model, autumn)[0] if season == 1 and not evergreen else use_leaves(model, summer, kind.leaf)
-            thing.add(leaf, grown.leaves)
+            # In autumn a part of them is down already.
+            whole = len(grown.leaves.triangles) // 2
+            kept = np.random.default_rng(int(v["seed"])).random(whole) < (
+                0.75 if season == 1 and not evergreen else 1.0
+            )
+            thing.add(leaf, grown.leaves.of(np.tile(kept, 2)))
 
     return build
 

@@ -162,7 +162,7 @@ def _valley(model: Model, thing: Thing, v: Values) -> None:
         grows = np.clip(np.hypot(x, y) / max(free, 20.0) - 1.0, 0, 1)
         return np.asarray(grows * (ground.at(x, y) + land.roughness(ground, x, y, 0.03 * v["height"])))
 
-    whole = land.mesh(height, np.geomspace(max(free, 5.0), 3900.0, 160), np.linspace(-np.pi, np.pi, 721))
+    whole = land.mesh(height, np.geomspace(max(free, 5.0), 3900.0, 111), np.linspace(-np.pi, np.pi, 481))
     middle = land.middles(whole)
     grown, bare = land.parted(whole, ground.of(np.clip(covered.rock + covered.scree, 0, 1), middle[:, 0], middle[:, 1]))
     for surface, shape in ((green, grown), (rock, bare)):

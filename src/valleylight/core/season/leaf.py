@@ -20,7 +20,7 @@ from scipy.special import exp1
 #: Plates of a leaf of a broad-leaved tree, and its refractive index.
 PLATES, INDEX = 1.5, 1.45
 #: Specific absorption at 612, 549 and 465 nm: cm2 to the microgram, brown by its share.
-CHLOROPHYLL = np.array([0.0250, 0.0135, 0.0420])
+CHLOROPHYLL = np.array([0.0270, 0.0135, 0.0420])
 CAROTENOID = np.array([0.0, 0.010, 0.080])
 ANTHOCYANIN = np.array([0.006, 0.055, 0.020])
 BROWN = np.array([0.28, 0.62, 1.25])

@@ -82,8 +82,8 @@ def _leaved(m: Material, textures: Sequence[Texture], occasion: Occasion, site: 
     found = leaves_at(cast(LeafKind, m.leaf), occasion, site)
     reflected, passed = optics(found.pigments)
     reflected = np.maximum(reflected - face(INDEX), 0.002)  # the tracer lays a gloss over what is told
-    # A surface that lets nothing by stands for all the leaves that lie over each other in it, dead ones among them, and for the gaps between.
-    solid = m.translucency <= 0
+    # Grass that lets nothing by is a meadow seen as one surface: it stands for all the leaves that lie over each other in it, dead ones among them, and for the gaps between.
+    solid = m.leaf == "grass" and m.translucency <= 0
     if solid:
         withered = np.maximum(optics(WITHERED)[0] - face(INDEX), 0.0)
         both = SWARD_CLOSED * ((1 - SWARD_DEAD) * sward(reflected, passed) + SWARD_DEAD * withered)
