@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -198,6 +199,20 @@ def test_wet_ground_is_darker_by_its_film():
     wet, _ = measured(Weather(rain=Rain(wet=1.0)))
     assert wet < 0.75 * 400
     assert wet == pytest.approx(1000 * under_water(0.4), rel=0.25)
+
+
+def test_a_wet_meadow_does_not_shine_like_a_wet_slab():
+    """Seen at a slant, rain brightens smooth ground by the sky that it mirrors; on blades it makes no sheet."""
+    low = View(key="v", name="v", position=(0.0, -12.0, 0.5), target=(0.0, 0.0, -0.1), focal_mm=60)
+
+    def brighter(material: Material) -> float:
+        dry, wet = (measured(w, materials=(material,), view=low)[0] for w in (Weather(), Weather(rain=Rain(wet=1.0))))
+        return wet / dry
+
+    dark = Material(name="dark", base=(0.03, 0.03, 0.03), roughness=0.95, specular=0.2)
+    slab, meadow = brighter(dark), brighter(replace(dark, sward=True))
+    assert slab > 1.12
+    assert 0.8 < meadow < 1.0 + 0.5 * (slab - 1.0)
 
 
 def test_under_a_roof_it_stays_dry():

@@ -47,7 +47,7 @@ def _on_ground(spots: list[tuple[float, float, float, float]], sunk: float = 0.0
     if not spots:
         return []
     x, y, turn, scale = np.array(spots, float).T
-    z = ground_height(x, y)
+    z = ground_height(x, y) + np.where(np.abs(x + 7.5) < 1.4, 0.04, 0.0)  # the lane's gravel lies on the ground
     return [
         place((a, b, c - sunk * e), d, e)
         for a, b, c, d, e in zip(x.tolist(), y.tolist(), z.tolist(), turn.tolist(), scale.tolist(), strict=True)
@@ -200,7 +200,7 @@ def _meadow(model: Model, rng: np.random.Generator) -> None:
             if whole or near_building(x, y, 0.1) or in_pond(x, y, 1.085):
                 continue
             track = abs(x + 7.5)
-            thin = 0.0 if 0.3 < track < 1.4 else 0.22 if track <= 0.3 else min((track - 1.4) / 0.35, 1.0)
+            thin = 0.0 if 0.3 < track < 1.4 else 0.55 if track <= 0.3 else min((track - 1.4) / 0.35, 1.0)
             if rng.random() < thin:
                 small[int(rng.integers(2))].append(
                     (x + rng.uniform(-0.15, 0.15), y, rng.uniform(0, 360), rng.uniform(0.6, 1.0) * (0.5 + 0.5 * thin))
@@ -278,5 +278,12 @@ def _bank(model: Model, rng: np.random.Generator) -> None:
         if in_pond(x, y, 1.1) and y < -5.4:
             size = float(np.clip(rng.lognormal(-1.7, 0.55), 0.06, 0.8))
             where[int(rng.integers(4))].append((x, y, rng.uniform(0, 360), size))
+    # Loose stones on the lane, most of them off the wheel tracks.
+    for _ in range(900):
+        off = (
+            float(rng.choice([-1.0, 1.0]) * rng.normal(1.25, 0.3)) if rng.random() < 0.7 else float(rng.normal(0, 0.25))
+        )
+        size = float(np.clip(rng.lognormal(-3.5, 0.45), 0.012, 0.09))
+        where[int(rng.integers(4))].append((-7.5 + off, rng.uniform(-24, 16), rng.uniform(0, 360), size))
     for thing, at in zip(stones, where, strict=True):
         model.put(thing, at=_on_ground(at, -0.03))
