@@ -1,4 +1,4 @@
-"""Plants to be built of: branching wood with the tips that carry leaves, leaves and sprays about them, tufts of grass."""
+"""Small plants to be built of: branching wood with the tips that carry leaves, and sprays on cards about them."""
 
 from __future__ import annotations
 
@@ -8,25 +8,6 @@ from numpy.typing import NDArray
 from valleylight.core.making.shapes import Shape, join, tube
 
 Array = NDArray[np.float64]
-
-
-def leaves(rng: np.random.Generator, tips: Array, each: int, spread: float, size: float) -> Shape:
-    """Small pointed leaves about the tips of branches, looking mostly upwards."""
-    n = len(tips) * each
-    centre = np.repeat(tips, each, 0) + rng.normal(0, spread, (n, 3)) * [1, 1, 0.75]
-    normal = rng.normal(0, 1, (n, 3)) + [0, 0, 0.9]
-    normal /= np.linalg.norm(normal, axis=1, keepdims=True)
-    along = np.cross(normal, rng.normal(0, 1, (n, 3)))
-    along /= np.linalg.norm(along, axis=1, keepdims=True)
-    across = np.cross(normal, along)
-    s = size * rng.uniform(0.7, 1.3, (n, 1))
-    p = np.stack(
-        [centre - along * s * 0.5, centre + across * s * 0.3, centre + along * s * 0.6, centre - across * s * 0.3], 1
-    )
-    k = np.arange(n)[:, None] * 4
-    triangles = np.concatenate([k + [0, 1, 2], k + [0, 2, 3]])
-    tone = np.repeat(rng.uniform(0, 1, (n, 1)), 4, 0)
-    return Shape(p.reshape(-1, 3), np.repeat(normal, 4, 0), np.column_stack([tone, np.zeros(len(tone))]), triangles)
 
 
 def cards(rng: np.random.Generator, tips: Array, each: int, spread: float, size: float) -> Shape:
@@ -83,19 +64,3 @@ def tree(
 
     grow(np.zeros(3), np.array([0, 0, 1.0]), height * 0.72, trunk, 0)
     return join(parts), np.array(tips)
-
-
-def tuft(rng: np.random.Generator, blades: int, height: float) -> Shape:
-    parts = []
-    for _ in range(blades):
-        base = np.append(rng.normal(0, 0.08, 2), 0)
-        lean = rng.normal(0, 0.35, 2)
-        h = height * rng.uniform(0.5, 1.2)
-        mid = base + [lean[0] * h * 0.35, lean[1] * h * 0.35, h * 0.6]
-        tip = base + [lean[0] * h, lean[1] * h, h]
-        w = np.array([-lean[1], lean[0], 0]) / (np.linalg.norm(lean) + 1e-6) * 0.004
-        p = np.array([base - w, base + w, mid + w * 0.7, mid - w * 0.7, tip])
-        n = np.tile([lean[0] * 0.3, lean[1] * 0.3, 1.0], (5, 1))
-        n /= np.linalg.norm(n, axis=1, keepdims=True)
-        parts.append(Shape(p, n, np.full((5, 2), rng.uniform(0, 1)), np.array([[0, 1, 2], [0, 2, 3], [3, 2, 4]])))
-    return join(parts)

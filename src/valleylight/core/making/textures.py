@@ -152,18 +152,6 @@ def cloth(seed: int, base: tuple[int, int, int], size: int = 512) -> tuple[NDArr
     return to_bytes(np.array(base) * tone[..., None]), relief(weave, 2.0)
 
 
-def hillside(seed: int, season: str, size: int = 1024) -> NDArray[np.uint8]:
-    """Wooded slopes; the air before them is computed."""
-    a, b = noise((size, size), (4, 4), seed, 7, 0.6), noise((size, size), (70, 90), seed + 1, 3, 0.7)
-    v = np.clip(0.5 + 0.35 * a + 0.3 * b, 0, 1)
-    stops = {
-        "summer": [(0, (36, 52, 32)), (0.5, (66, 84, 46)), (1, (112, 122, 74))],
-        "autumn": [(0, (60, 52, 34)), (0.5, (112, 84, 46)), (1, (152, 120, 70))],
-        "winter": [(0, (62, 68, 74)), (0.35, (136, 144, 154)), (1, (224, 229, 236))],
-    }[season]
-    return to_bytes(coloured(v, stops))
-
-
 def spines(seed: int) -> NDArray[np.uint8]:
     """A palette of 16 x 16 book cloths in cells of 8 x 8 pixels, a little worn."""
     rng = np.random.default_rng(seed)

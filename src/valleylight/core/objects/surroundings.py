@@ -10,9 +10,8 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from valleylight.core.making import plants
 from valleylight.core.making.glb import Model, Surface, Thing
-from valleylight.core.making.shapes import Shape, tube
+from valleylight.core.making.shapes import Shape
 from valleylight.core.nature import forest, land, trees
 from valleylight.core.objects.family import SEED, Family, Parameter, Values, kinds, length
 from valleylight.core.objects.surfaces import use
@@ -22,8 +21,8 @@ EARTH_M = 6.371e6
 #: Rings are so many times as far as the one before, for what is far is seen small.
 _STEP = 1.12
 _SECTORS = 144
-#: Trees of the distance: so many kinds of crown are grown, and so many stand at most.
-_CROWNS, _MOST_TREES = 5, 2600
+#: So many trees stand in the distance at most.
+_MOST_TREES = 2600
 
 Array = NDArray[np.float64]
 
@@ -95,7 +94,7 @@ def _distant_planting(model: Model, thing: Thing, v: Values) -> None:
 
     x, y = radii[:, None] * np.cos(angles), radii[:, None] * np.sin(angles)
     thing.add(ground, _ring(radii, height(x, y), angles))
-    crowns = [_crown(model, rng, season, k) for k in range(_CROWNS)]
+    crowns = [_crown(model, season, k) for k in range(len(_DISTANT))]
     turn = 2 * np.pi - 2 * gap
     area = turn * ((near + deep) ** 2 - near**2) / 2
     count = int(min(_MOST_TREES, v["cover"] * area / (0.45 * v["height"]) ** 2))
@@ -117,28 +116,20 @@ def _distant_planting(model: Model, thing: Thing, v: Values) -> None:
             model.put(crown, at=at)
 
 
-def _crown(model: Model, rng: np.random.Generator, season: int, number: int) -> Thing:
-    """A tree 1 m high, as it is seen from far: a stem, and cards of leaves about a crown of some lobes."""
-    tree = Thing(f"distant tree {number}")
-    bark = use(model, "bark")[0]
-    tree.add(bark, tube([(0, 0, 0), (0.01, 0, 0.4), (0, 0.01, 0.8)], [0.02, 0.014, 0.004], 5))
-    summer = ("pale leaf", "leaf", "pale leaf", "leaf", "pale leaf")[number]
-    autumn = ("gold leaf", "rust leaf", "gold leaf", "leaf", "pale leaf")[number]
-    if season == 2 and number < 3:  # bare ones stand between evergreens
-        for _ in range(26):
-            a, z = rng.uniform(0, 2 * np.pi), rng.uniform(0.3, 0.75)
-            end = np.array([0.3 * np.cos(a), 0.3 * np.sin(a), z + 0.25]) * rng.uniform(0.6, 1.1)
-            tree.add(bark, tube([(0, 0, z * 0.8), tuple(end * [0.5, 0.5, 0.9]), tuple(end)], [0.008, 0.005, 0.002], 3))
-        return tree
-    leaf = use(model, summer if season != 1 else autumn)[0]
-    slim = 0.26 if number % 2 else 0.36
-    # An egg of leaves with some lobes of its own; most hang near its surface, where the light is.
-    toward = rng.normal(size=(1500, 3))
-    toward /= np.linalg.norm(toward, axis=1, keepdims=True)
-    lobes = rng.normal(size=(6, 3))
-    bulge = 1 + 0.6 * np.cos(3.1 * toward @ lobes.T).mean(1)
-    spots = toward * (bulge * rng.uniform(0.6, 1.0, 1500))[:, None] * [slim, slim, 0.36] + [0, 0, 0.58]
-    tree.add(leaf, plants.cards(rng, spots, 1, 0.02, 0.052))
+#: Trees of the distance, with their leaves in summer and in autumn.
+_DISTANT = (
+    ("lime", "pale foliage", "gold foliage"), ("beech", "foliage", "rust foliage"), ("birch", "pale foliage", "gold foliage"),
+    ("spruce", "needles", "needles"), ("larch", "foliage", "gold foliage"),
+)  # fmt: skip
+
+
+def _crown(model: Model, season: int, number: int) -> Thing:
+    """A tree 1 m high, as it is seen from far; bare ones stand between evergreens."""
+    key, summer, autumn = _DISTANT[number]
+    grown = trees.grow(key, 12.0, number + 1, trees.FAR, season < 2 or key == "spruce")
+    tree = Thing(f"distant tree {number}").add(use(model, "bark")[0], grown.wood.scaled(1 / 12))
+    if len(grown.leaves.triangles):
+        tree.add(use(model, summer if season != 1 else autumn)[0], grown.leaves.scaled(1 / 12))
     return tree
 
 
