@@ -24,7 +24,8 @@ Array = NDArray[np.float64]
 Crown = Literal["round", "egg", "broad", "column", "fan", "dome", "umbrella"]
 #: Levels of detail: standing near, some way off, on a far slope.
 NEAR, MIDDLE, FAR = 0, 1, 2
-TIP_M = 0.0028
+#: Exponent of the pipe model by which a tip is as thick as its stem allows: a little below Leonardo's 2, for the finest twigs are not grown.
+PIPES = 1.8
 _TWIG = LeafShape(0.3, ((0.0, 0.0, 0.0, 1.0, 0.011),), fold=0.4, hangs=-0.1)
 
 
@@ -181,7 +182,7 @@ def grow(key: str, height_m: float, seed: int = 1, level: int = NEAR, leafy: boo
         return Tree(made[0], made[1] if leafy else _empty())
     frame, detail = skeleton(key, height_m, seed, lean), _DETAILS[level]
     base = kind.trunk * height_m
-    radius = thickness(frame, base, min(TIP_M * max(height_m / 8, 0.35), 0.3 * base))
+    radius = thickness(frame, base, base * float(frame.tips()[0]) ** (-1 / PIPES))
     rng = np.random.default_rng([seed, 7])
     children = frame.children()
     thin = np.flatnonzero((radius[1:] < 3.2 * radius.min()) & (frame.points[1:, 2] > 0.5 * kind.clear * height_m)) + 1
