@@ -76,6 +76,7 @@ LIMITS: dict[str, tuple[str, float, bool]] = {
         0.25,
         False,
     ),
+    "press_1080p_s": ("1920 x 1080 press, room or exterior, whichever takes longer, s", 420.0, False),
     "press_4k_8_groups_gb": ("peak memory of a 3840 x 2160 press with 8 groups, GB", 6.0, False),
     **{
         f"latency_{name}_ms": (f"browser's event to its frame: {what}, ms", limit, False)
@@ -145,6 +146,8 @@ def measure(say: Callable[[str], None]) -> dict[str, float]:
             figures[key] = _proof(project, compiler, view, pool, figures)
     say("Time of a press foretold")
     figures["press_prediction_error"] = _prediction_error(project, compiler)
+    say("Press at 1920 x 1080")
+    figures["press_1080p_s"] = max(_press(project, view) for view in (ROOM, EXTERIOR))
     say("Memory of a large press")
     figures["press_4k_8_groups_gb"] = _press_memory()
     figures["peak_rss_mb"] = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
@@ -244,6 +247,16 @@ def _ray_rates(
         raw.append(raw_rate(scene, 480, 270))
     ratio = statistics.median(a / b for a, b in zip(traced, raw, strict=True))
     return statistics.median(traced), statistics.median(raw), ratio
+
+
+def _press(project: LoadedProject, view_key: str) -> float:
+    """Seconds of a whole press of 1920 x 1080 as a plate is made: traced until it is as quiet as a press has to be, cleaned, finished."""
+    view, occasion = _parts(project, view_key)
+    start = time.perf_counter()
+    film = render(project, view, occasion, 1920, 1080, PRESS.samples, 1, PRESS, noise=PRESS.noise)
+    remove_noise(film)
+    finish.apply(film, project.description.look_for(view, occasion), occasion.light_levels())
+    return time.perf_counter() - start
 
 
 def _proof(

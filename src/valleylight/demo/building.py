@@ -364,14 +364,22 @@ def _roof(model: Model, rng: np.random.Generator) -> None:
         )
     model.put(under)
     model.put(top)
-    chimney = Thing("chimney").add("mortar", box([11.2 + JOINT, 2.6 + JOINT, 6.0], [12.2 - JOINT, 3.4 - JOINT, 9.5]))
+    _chimney(model, rng)
+
+
+def _chimney(model: Model, rng: np.random.Generator) -> None:
+    """A stack that stands on the roof: its stones begin where the slope has passed, below them lies lead."""
+    (x0, x1), (y0, y1), top = (11.2, 12.2), (2.6, 3.4), 9.5
+    low, high = roof_height(y0) + 0.06, roof_height(y1) + 0.06
+    chimney = Thing("chimney").add("mortar", box([x0 + JOINT, y0 + JOINT, high], [x1 - JOINT, y1 - JOINT, top]))
+    chimney.add("lead", polygon([(x0, y0, low), (x1, y0, low), (x1, y0, high), (x0, y0, high)]))
+    for x, side in ((x0, -1), (x1, 1)):
+        flashing = [(x, y0, low), (x, y1, high), (x, y0, high)]
+        chimney.add("lead", polygon(flashing if side > 0 else flashing[::-1]))
     for corner, facing, wide in (
-        ((11.2, 2.6, 6.0), "-y", 1.0),
-        ((12.2, 2.6, 6.0), "+x", 0.8),
-        ((12.2, 3.4, 6.0), "+y", 1.0),
-        ((11.2, 3.4, 6.0), "-x", 0.8),
-    ):
-        _lay(chimney, rng, corner, facing, wide, 3.5, [])
+        ((x0, y0, high), "-y", x1 - x0), ((x1, y0, high), "+x", y1 - y0), ((x1, y1, high), "+y", x1 - x0), ((x0, y1, high), "-x", y1 - y0)
+    ):  # fmt: skip
+        _lay(chimney, rng, corner, facing, wide, top - high, [])
     chimney.add("dressed stone", box([11.12, 2.52, 9.5], [12.28, 3.48, 9.62], 0.01))
     model.put(chimney)
 

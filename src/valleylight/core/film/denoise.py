@@ -32,17 +32,18 @@ _lock = threading.Lock()
 def remove_noise(film: Film, quality: str = "high") -> Film:
     """Fill `film.clean` for every group that holds light; returns the film."""
     colour, normal = (np.ascontiguousarray(guide, np.float32) for guide in film.guides)
-    if quality == "high":
-        colour, normal = clean_guides(colour, normal)
+    led = quality != "fast"
+    if led:
+        colour, normal = clean_guides(colour, normal, quality)
     film.clean = {}
     for name, picture in film.groups.items():
         if picture.any():
-            film.clean[name] = clean_picture(picture, colour, normal, quality, trusted=quality == "high")
+            film.clean[name] = clean_picture(picture, colour, normal, quality, trusted=led)
     return film
 
 
 def clean_guides(
-    colour: NDArray[np.float32], normal: NDArray[np.float32]
+    colour: NDArray[np.float32], normal: NDArray[np.float32], quality: str = "high"
 ) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
     """The guiding passes (H, W, 3) without their own noise, so that they may be followed to the letter: grass and leaves, of which a pixel
     holds many, keep their grain (Open Image Denoise documentation, prefiltering of auxiliary features)."""
@@ -53,7 +54,7 @@ def clean_guides(
             denoiser.set_image(kind, source, pyoidn.OIDN_FORMAT_FLOAT3)
             denoiser.set_image(pyoidn.OIDN_IMAGE_OUTPUT, result, pyoidn.OIDN_FORMAT_FLOAT3)
             denoiser.set_int("maxMemoryMB", MOST_MEMORY_MB)
-            denoiser.set_quality(_QUALITIES["high"])
+            denoiser.set_quality(_QUALITIES[quality])
             denoiser.commit()
             denoiser.execute()
             error = _device().get_error()
