@@ -1,0 +1,180 @@
+"""Heights of true land from files: where they lie, by other means; gaps, and files that are none."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image, TiffImagePlugin
+
+from valleylight.core.errors import InputError
+from valleylight.core.nature.heights import read_geotiff, read_png
+from valleylight.core.nature.mapping import metres_to_a_degree, utm
+
+
+def geotiff(
+    heights: np.ndarray,
+    scale: tuple[float, float],
+    corner: tuple[float, float],
+    keys: list[int],
+    nodata: str | None = None,
+) -> bytes:
+    """A GeoTIFF whose upper left corner lies at `corner`; keys as (key, value) pairs in a row."""
+    info = TiffImagePlugin.ImageFileDirectory_v2()
+    info[33550] = (*scale, 0.0)
+    info.tagtype[33550] = 12
+    info[33922] = (0.0, 0.0, 0.0, *corner, 0.0)
+    info.tagtype[33922] = 12
+    pairs = list(zip(keys[::2], keys[1::2], strict=True))
+    info[34735] = (1, 1, 0, len(pairs), *(v for key, value in pairs for v in (key, 0, 1, value)))
+    info.tagtype[34735] = 3
+    if nodata is not None:
+        info[42113] = nodata
+    out = io.BytesIO()
+    Image.fromarray(heights).save(
+        out, "TIFF", tiffinfo=info, compression="tiff_lzw" if heights.dtype == np.float32 else None
+    )
+    return out.getvalue()
+
+
+DEGREES, UTM32 = [1024, 2, 2048, 4326], [1024, 1, 3072, 32632]
+
+
+def hill(x, y):
+    """Heights in m at metres east and north of the site."""
+    return 500 + 0.2 * x - 0.1 * y + 80 * np.exp(-((x - 300) ** 2 + (y + 200) ** 2) / 2e5)
+
+
+def test_a_degree_is_as_long_as_tables_say():
+    """From memory, WGS 84: 110.574 km of latitude and 111.320 km of longitude at the equator; 111.132 and 78.847 at 45 degrees; 111.694 at a
+    pole."""
+    for latitude, across, along in ((0, 111_320, 110_574), (45, 78_847, 111_132), (90, 0, 111_694)):
+        got = metres_to_a_degree(latitude)
+        assert got[0] == pytest.approx(across, abs=1) and got[1] == pytest.approx(along, abs=1)
+
+
+def test_the_grid_on_its_meridian_is_the_length_of_the_meridian():
+    """Quarter meridian of WGS 84: 10 001 965.729 m; to 45 degrees 4 984 944.378 m (from memory, geodetic tables)."""
+    for latitude, metres in ((0.0, 0.0), (45.0, 4_984_944.378), (90.0, 10_001_965.729)):
+        east, north = utm(latitude, 9.0, 32, False)
+        assert east == pytest.approx(500_000.0, abs=1e-3) and north == pytest.approx(0.9996 * metres, abs=2e-3)
+    assert utm(-45.0, 9.0, 32, True)[1] == pytest.approx(10_000_000 - 0.9996 * 4_984_944.378, abs=2e-3)
+
+
+def test_the_grid_off_its_meridian_keeps_angles_and_lengths():
+    """Conformal: a small step north and one east are as long and square; the scale is k0 (1 + E^2 / 2R^2) to the second order."""
+    for latitude, longitude in ((46.6, 9.84), (10.0, 11.9), (60.0, 6.2)):
+        x, y = np.array(utm(latitude, longitude, 32, False))
+        across, along = metres_to_a_degree(latitude)
+        d = 1e-4
+        east = (np.array(utm(latitude, longitude + d, 32, False)) - [x, y]) / (across * d)
+        north = (np.array(utm(latitude + d, longitude, 32, False)) - [x, y]) / (along * d)
+        scale = 0.9996 * (1 + ((x - 5e5) / 0.9996) ** 2 / 2 / 6_378_000**2)
+        assert np.linalg.norm(east) == pytest.approx(scale, abs=2e-5) and np.linalg.norm(north) == pytest.approx(
+            scale, abs=2e-5
+        )
+        assert east @ north == pytest.approx(0.0, abs=2e-5)
+
+
+def test_land_in_degrees_lies_about_its_site():
+    latitude, longitude = 46.6, 9.84
+    across, along = metres_to_a_degree(latitude)
+    step = 1 / 3600
+    rows, columns = 160, 200
+    west, top = longitude - 90 * step, latitude + 70 * step
+    x = (west + (np.arange(columns) + 0.5) * step - longitude) * across
+    y = (top - (np.arange(rows) + 0.5) * step - latitude) * along
+    data = geotiff(hill(x[None], y[:, None]).astype(np.float32), (step, step), (west, top), DEGREES)
+    land = read_geotiff(data, latitude, longitude, 1500.0)
+    for px, py in ((0.0, 0.0), (400.0, -300.0), (-900.0, 700.0), (1200.0, 1200.0)):
+        assert float(land.at(px, py)) == pytest.approx(hill(px, py) - hill(0, 0), abs=1.2)
+
+
+@pytest.mark.parametrize("south", [False, True])
+def test_land_on_a_grid_lies_about_its_site(south):
+    latitude, longitude = (-33.2 if south else 46.6), 9.84
+    east, north = utm(latitude, longitude, 32, south)
+    rows, columns, step = 260, 240, 10.0
+    left, top = east - 1180.0, north + 1310.0
+    x, y = left + (np.arange(columns) + 0.5) * step - east, top - (np.arange(rows) + 0.5) * step - north
+    keys = [1024, 1, 3072, 32732 if south else 25832]
+    whole = np.round(hill(x[None], y[:, None])).astype(np.uint16)
+    land = read_geotiff(geotiff(whole, (step, step), (left, top), keys), latitude, longitude, 1000.0)
+    for px, py in ((0.0, 0.0), (500.0, 0.0), (0.0, 500.0), (-700.0, -800.0)):
+        assert float(land.at(px, py)) == pytest.approx(hill(px, py) - hill(0, 0), abs=1.6)
+
+
+def test_a_raster_of_points_lies_half_a_cell_off():
+    heights = np.tile(np.arange(100, dtype=np.float32) * 10, (100, 1))
+    corner = (9.0, 46.5)
+    area, points = (
+        read_geotiff(geotiff(heights, (0.001, 0.001), corner, [*DEGREES, 1025, kind]), 46.45, 9.05, 500.0)
+        for kind in (1, 2)
+    )
+    slope = 10 / (0.001 * metres_to_a_degree(46.45)[0])
+    for land in (area, points):
+        assert float(land.at(200.0, 0.0)) == pytest.approx(200 * slope, rel=0.02)
+    # The heights stand half a cell further east, so the site reads half a step lower; both are taken off.
+    assert float(area.at(0.0, 0.0)) == pytest.approx(float(points.at(0.0, 0.0)), abs=0.05)
+
+
+def test_gaps_take_the_nearest_height():
+    heights = np.full((80, 80), 700.0, np.float32)
+    heights[:, 40:] = 720.0
+    heights[10:30, 50:70] = -9999.0
+    heights[50, 50], heights[51, 51] = np.nan, 1e30
+    land = read_geotiff(geotiff(heights, (0.001, 0.001), (9.0, 46.5), DEGREES, "-9999"), 46.46, 9.03, 2000.0)
+    assert np.isfinite(land.height).all()
+    assert land.height.min() == pytest.approx(0.0, abs=1e-6) and land.height.max() == pytest.approx(20.0, abs=1e-6)
+
+
+def png(values: np.ndarray) -> bytes:
+    out = io.BytesIO()
+    Image.fromarray(values).save(out, "PNG")
+    return out.getvalue()
+
+
+def test_a_picture_of_heights_is_laid_as_it_is_told():
+    values = np.zeros((64, 96), np.uint16)
+    values[0], values[-1] = 65535, 13107  # north edge white, south edge a fifth
+    land = read_png(png(values), 5.0, 100.0, 600.0)
+    assert land.cell_m == 5.0 and land.height.shape == (64, 64)
+    assert float(land.at(0.0, 157.5)) == pytest.approx(600.0) and float(land.at(0.0, -157.5)) == pytest.approx(200.0)
+    assert float(land.at(0.0, 0.0)) == pytest.approx(100.0)
+
+
+GOOD = geotiff(np.full((50, 50), 5.0, np.float32), (0.01, 0.01), (9.0, 47.0), DEGREES)
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"", "cannot be read"),
+        (b"II*\x00" + b"\x00" * 40, "cannot be read"),
+        (GOOD[:-60], "where it lies|breaks off|cannot be read|damaged"),
+        (png(np.zeros((9, 9), np.uint16)), "cannot be read"),
+        (geotiff(np.zeros((3, 3), np.float32), (1, 1), (0, 0), DEGREES), "3 x 3"),
+        (geotiff(np.zeros((9, 9, 3), np.uint8), (1, 1), (0, 0), DEGREES), "colours"),
+        (geotiff(np.zeros((9, 9), np.float32), (1, 1), (9, 47), [1024, 1, 3072, 2056]), "EPSG 2056"),
+        (geotiff(np.zeros((9, 9), np.float32), (1, 1), (9, 47), [*UTM32, 3076, 9002]), "not in metres"),
+        (geotiff(np.zeros((9, 9), np.float32), (0.1, 0.1), (20, 47), DEGREES), "outside"),
+        (geotiff(np.full((90, 90), np.nan, np.float32), (0.01, 0.01), (9, 47), DEGREES), "no heights"),
+    ],
+)
+def test_what_is_no_land_is_refused_by_name(data, says):
+    with pytest.raises(InputError, match=says) as error:
+        read_geotiff(data, 46.6, 9.3, 500.0, "valley.tif")
+    assert "valley.tif" in str(error.value)
+
+
+def test_numbers_out_of_their_limits_are_refused():
+    with pytest.raises(InputError):
+        read_geotiff(GOOD, 46.6, 9.3, 1.0)
+    with pytest.raises(InputError):
+        read_geotiff(GOOD, float("nan"), 9.3, 500.0)
+    for scale in ((0.0, 0, 100), (5.0, 100, 100), (5.0, -20_000, 100), (float("nan"), 0, 1)):
+        with pytest.raises(InputError):
+            read_png(png(np.zeros((9, 9), np.uint16)), *scale)
+    with pytest.raises(InputError, match="8 bits"):
+        read_png(png(np.zeros((9, 9), np.uint8)), 5.0, 0, 100)
