@@ -3,42 +3,18 @@
 from __future__ import annotations
 
 import io
+import zipfile
 
 import numpy as np
 import pytest
-from PIL import Image, TiffImagePlugin
+from PIL import Image
 
+from tests.geotiff import DEGREES, UTM32, geotiff
 from valleylight.core.errors import InputError
 from valleylight.core.nature.heights import read_geotiff, read_png
 from valleylight.core.nature.mapping import metres_to_a_degree, utm
-
-
-def geotiff(
-    heights: np.ndarray,
-    scale: tuple[float, float],
-    corner: tuple[float, float],
-    keys: list[int],
-    nodata: str | None = None,
-) -> bytes:
-    """A GeoTIFF whose upper left corner lies at `corner`; keys as (key, value) pairs in a row."""
-    info = TiffImagePlugin.ImageFileDirectory_v2()
-    info[33550] = (*scale, 0.0)
-    info.tagtype[33550] = 12
-    info[33922] = (0.0, 0.0, 0.0, *corner, 0.0)
-    info.tagtype[33922] = 12
-    pairs = list(zip(keys[::2], keys[1::2], strict=True))
-    info[34735] = (1, 1, 0, len(pairs), *(v for key, value in pairs for v in (key, 0, 1, value)))
-    info.tagtype[34735] = 3
-    if nodata is not None:
-        info[42113] = nodata
-    out = io.BytesIO()
-    Image.fromarray(heights).save(
-        out, "TIFF", tiffinfo=info, compression="tiff_lzw" if heights.dtype == np.float32 else None
-    )
-    return out.getvalue()
-
-
-DEGREES, UTM32 = [1024, 2, 2048, 4326], [1024, 1, 3072, 32632]
+from valleylight.core.stage.arrival import arrive
+from valleylight.core.stage.arrival.terrain import Where
 
 
 def hill(x, y):
@@ -178,3 +154,59 @@ def test_numbers_out_of_their_limits_are_refused():
             read_png(png(np.zeros((9, 9), np.uint16)), *scale)
     with pytest.raises(InputError, match="8 bits"):
         read_png(png(np.zeros((9, 9), np.uint8)), 5.0, 0, 100)
+
+
+def alpine(latitude: float, longitude: float) -> bytes:
+    """Heights on the UTM grid about a site that falls to the east and has a steep flank in the north."""
+    east, north = utm(latitude, longitude, 32, False)
+    step = 12.5
+    left, top = east - 1500.0, north + 1500.0
+    x, y = left + (np.arange(240) + 0.5) * step - east, top - (np.arange(240) + 0.5) * step - north
+    z = 1400 - 0.15 * x[None] + 1.6 * np.clip(y[:, None] - 500, 0, None)
+    return geotiff(z.astype(np.float32), (step, step), (left, top), UTM32)
+
+
+@pytest.mark.parametrize("north_deg", [0.0, 90.0, -35.0])
+def test_land_arrives_as_a_model_about_the_site(north_deg):
+    """True east and north in the model's own frame, whatever its north; ground looks up, steep ground is bare, and the unit is stated."""
+    made = arrive(alpine(46.6, 9.84), "alp.tif", where=Where(46.6, 9.84, north_deg))
+    assert made.metres == 1.0 and "Heights reach" in made.stage.notes[0]
+    c, s = np.cos(np.radians(north_deg)), np.sin(np.radians(north_deg))
+    turned = np.asarray(made.stage.instances[0].matrix, float)
+    points = np.concatenate([m.points @ turned[:3, :3].T + turned[:3, 3] for m in made.stage.meshes])
+    east, north = points[:, 0] * c + points[:, 1] * s, points[:, 1] * c - points[:, 0] * s
+    expected = -0.15 * east + 1.6 * np.clip(north - 500, 0, None)
+    off = np.abs(points[:, 2] - expected)
+    assert np.percentile(off, 95) < 4.0 and off[np.hypot(east, north) < 300].max() < 1.0
+    low, high = made.stage.bounds()
+    assert 1400 < high[0] < 1500 and low[0] == pytest.approx(-high[0], abs=1)
+    names = {m.name for m in made.stage.materials}
+    assert {"Land, green", "Land, bare"} <= names
+    number = [m.name for m in made.stage.materials].index("Land, bare")
+    bare = (
+        np.concatenate([m.points[m.triangles[m.material == number]].mean(1) for m in made.stage.meshes])
+        @ turned[:3, :3].T
+    )
+    toward_north = bare[:, 1] * c - bare[:, 0] * s
+    assert (toward_north > 450).mean() > 0.9
+
+
+def test_land_needs_a_site_and_room_about_it():
+    with pytest.raises(InputError, match="none is told"):
+        arrive(alpine(46.6, 9.84), "alp.tif")
+    with pytest.raises(InputError, match="from the file's edge"):
+        arrive(alpine(46.6, 9.84), "alp.tif", where=Where(46.6 + 1450 / 111_160, 9.84))
+    out = io.BytesIO()
+    Image.fromarray(np.zeros((20, 20), np.uint8)).save(out, "TIFF")
+    with pytest.raises(InputError, match="where it lies"):
+        arrive(out.getvalue(), "photo.tif", where=Where(46.6, 9.84))
+
+
+def test_a_tiff_beside_a_model_is_its_picture():
+    out = io.BytesIO()
+    Image.fromarray(np.zeros((8, 8, 3), np.uint8)).save(out, "TIFF")
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        archive.writestr("thing.obj", "v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n")
+        archive.writestr("wood.tif", out.getvalue())
+    assert arrive(packed.getvalue(), "thing.zip").stage.meshes

@@ -1243,8 +1243,8 @@ export interface paths {
          * Upload Model
          * @description Put a model, sent as the body, on the stage as its arrival sheet proposes; beside the others, or in place of one of them.
          *
-         *     glTF (.glb, .gltf), USD, IFC, OBJ, COLLADA, PLY and STL are read, alone or in a zip with the files they refer to; nothing else is
-         *     looked at. It is kept as glTF binary. Surfaces set by hand stay with the names of their materials; its layers join those of the
+         *     glTF (.glb, .gltf), USD, IFC, OBJ, COLLADA, PLY and STL are read, alone or in a zip with the files they refer to, and heights of land
+         *     (GeoTIFF), which are laid about the project's place; nothing else is looked at. It is kept as glTF binary. Surfaces set by hand stay with the names of their materials; its layers join those of the
          *     project. A file that stands there already is refused.
          */
         post: operations["upload_model_api_projects__slug__models_post"];

@@ -67,7 +67,7 @@ export function OpenModel({ slug, replace, label = "Open model", about, size }: 
         type="file"
         hidden
         multiple
-        accept=".glb,.gltf,.bin,.ifc,.usd,.usda,.usdc,.usdz,.obj,.mtl,.dae,.ply,.stl,.zip,model/gltf-binary,image/*"
+        accept=".glb,.gltf,.bin,.ifc,.usd,.usda,.usdc,.usdz,.obj,.mtl,.dae,.ply,.stl,.tif,.tiff,.zip,model/gltf-binary,image/*"
         aria-label={about ? `File: ${about}` : "Model file"}
         onChange={(e) => {
           const found = [...(e.target.files ?? [])].map((file) => ({ path: file.name, file }));

@@ -21,6 +21,8 @@ from valleylight.core.nature.mapping import metres_to_a_degree, utm
 Array = NDArray[np.float64]
 #: Heights along a side of a file at most, and along a side of what is made of it.
 MOST_SIDE, MOST_CELLS = 8192, 4096
+#: Land that comes from a file about a site reaches so far at least and at most, in m.
+NEAREST_M, FARTHEST_M = 100.0, 12_000.0
 #: Land of the earth lies between these, in m; what lies beyond is not a height.
 LOWEST_M, HIGHEST_M = -11_500.0, 9_500.0
 _SCALE, _TIEPOINT, _KEYS, _NODATA = 33550, 33922, 34735, 42113
@@ -44,13 +46,13 @@ class Place:
 
 
 def read_geotiff(
-    data: bytes, latitude_deg: float, longitude_deg: float, reach_m: float, name: str = "heights.tif"
+    data: bytes, latitude_deg: float, longitude_deg: float, reach_m: float | None, name: str = "heights.tif"
 ) -> Land:
-    """Land within `reach_m` of a site, heights over that of the site, which lies at zero. X is east and Y is north.
+    """Land within `reach_m` of a site (None: as far as the file reaches on every side, at most `FARTHEST_M`), heights over that of the site, which lies at zero. X is east and Y is north.
 
     Raises InputError, naming the file, where it is no GeoTIFF of heights, tells no place, does not hold the site, or holds no heights there.
     """
-    if not (-90 <= latitude_deg <= 90 and -180 <= longitude_deg <= 180 and 50 <= reach_m <= 100_000):
+    if not (-90 <= latitude_deg <= 90 and -180 <= longitude_deg <= 180 and 50 <= (reach_m or 50.0) <= 100_000):
         raise InputError(
             "a site or reach out of its limits", "reach_m", "Choose 50 m to 100 km about a place on the earth"
         )
@@ -67,6 +69,16 @@ def read_geotiff(
     rows, columns = heights.shape
     if not (0 <= column <= columns - 1 and 0 <= row <= rows - 1):
         raise InputError("the site lies outside the file", name, "Choose the file that holds the project's place")
+    if reach_m is None:
+        sides = (column * place.dx * east_m, (columns - 1 - column) * place.dx * east_m)
+        ends = (row * -place.dy * north_m, (rows - 1 - row) * -place.dy * north_m)
+        reach_m = min(*sides, *ends, FARTHEST_M)
+        if reach_m < NEAREST_M:
+            raise InputError(
+                f"the site lies {reach_m:.0f} m from the file's edge",
+                name,
+                "Choose a file that reaches further about the place",
+            )
     step = min(abs(place.dx) * east_m, abs(place.dy) * north_m)
     cells = int(np.clip(np.ceil(2 * reach_m / step), 16, MOST_CELLS))
     cell = 2 * reach_m / cells

@@ -38,7 +38,7 @@ async def tried(
 ) -> dict[str, Any]:
     """What is in a file: `what` is one of `TRIALS`. Raises InputError that names the file, also where it takes too much or is stopped.
 
-    For a model, `beside` may name the file of what it stands in for (`before`) and the materials that were dressed (`dressed`);
+    For a model, `beside` may name where the project stands (`where`), the file of what it stands in for (`before`) and the materials that were dressed (`dressed`);
     for a texture it names its channel. `underway` is told how far it is, and may stop it."""
     told = underway or Underway()
     async with _turns:
@@ -118,12 +118,14 @@ def _model(data: bytes, name: str, path: Path, beside: dict[str, Any]) -> dict[s
     """The arrival sheet of a model. Writes the model as it is kept beside the file, under `converted`."""
     from valleylight.core.stage import read_glb
     from valleylight.core.stage.arrival import arrive, sheet_of
+    from valleylight.core.stage.arrival.terrain import Where
 
-    made = arrive(data, name, _tell)
+    where = Where(**beside["where"]) if beside.get("where") else None
+    made = arrive(data, name, _tell, where)
     converted(path).write_bytes(made.glb)
     before = read_glb(Path(beside["before"]).read_bytes(), "the one before") if beside.get("before") else None
     _tell("Looking it over", 0.75)
-    sheet = sheet_of(made.stage, name, made.metres, before, tuple(beside.get("dressed", ())))
+    sheet = sheet_of(made.stage, name, made.metres, before, tuple(beside.get("dressed", ())), made.land)
     return sheet.model_dump(mode="json")
 
 

@@ -52,6 +52,8 @@ HELD_STOPS = 0.7
 DRAG_REST_S = 0.4
 #: Height of the sky as it is seen in the finer live picture.
 LIVE_SKY_ROWS = 512
+#: Pixels to a cell of the clouds before the lens in the live picture: a new hour must not keep a hand waiting for finer ones.
+LIVE_SKY_PIXELS = 4.0
 #: The last steps of refinement wait while a plate is in the making.
 PATIENT_STEPS = 3
 
@@ -335,7 +337,8 @@ class LivePicture:
         quality = DRAFT if width < FIRST_WIDTH else SKETCH if width == FIRST_WIDTH else PROOF
         # One limit for all steps: a picture must not grow brighter as it grows finer.
         quality = replace(
-            quality, boxes=True, clamp_stops=PROOF.clamp_stops, max_bounces=SKETCH.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS)
+            quality, boxes=True, clamp_stops=PROOF.clamp_stops, max_bounces=SKETCH.max_bounces, sky_rows=min(quality.sky_rows, LIVE_SKY_ROWS),
+            sky_pixels=LIVE_SKY_PIXELS if quality.sky_pixels else 0.0,
         )  # fmt: skip
         view = traced_sharp(wanted.view)
         self._scene = self._compiler.scene(wanted.project, view, wanted.occasion, *size, 1, quality)

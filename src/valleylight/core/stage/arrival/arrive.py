@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import PurePosixPath
+from typing import TYPE_CHECKING
 
 from valleylight.core.errors import InputError
 from valleylight.core.stage.arrival.bundle import USD_KINDS, Bundle, opened
@@ -15,7 +16,10 @@ from valleylight.core.stage.extent import SizeError
 from valleylight.core.stage.gltf import read_glb
 from valleylight.core.stage.model import StageData
 
-READ = ("glb", "gltf", "obj", "ply", "stl", "dae", "ifc", *USD_KINDS)
+if TYPE_CHECKING:
+    from valleylight.core.stage.arrival.terrain import Where
+
+READ = ("glb", "gltf", "obj", "ply", "stl", "dae", "ifc", "tif", *USD_KINDS)
 _EXPORT = "Export it as glTF (.glb), USD, IFC, OBJ, COLLADA (.dae), PLY or STL"
 #: Hears what is being done, and which share 0 to 1 of all is.
 Tell = Callable[[str, float], None]
@@ -25,33 +29,36 @@ _THOUSANDTH = 0.001
 
 @dataclass(frozen=True)
 class Arrived:
-    """A model ready to be kept: its GLB, what it holds in its own unit, and the metres of that unit where the file states them."""
+    """A model ready to be kept: its GLB, what it holds in its own unit, and the metres of that unit where the file states them; whether it is
+    `land` about the site."""
 
     glb: bytes
     stage: StageData
     metres: float | None
+    land: bool = False
 
 
-def arrive(data: bytes, name: str, tell: Tell = lambda words, share: None) -> Arrived:
-    """Read a model of any kind of `READ`, alone or in a zip with its files. `tell` hears what is being done, and which share of all is.
+def arrive(data: bytes, name: str, tell: Tell = lambda words, share: None, where: Where | None = None) -> Arrived:
+    """Read a model of any kind of `READ`, alone or in a zip with its files. `tell` hears what is being done, and which share of all is;
+    `where` the project stands is asked for by heights of land alone.
     Raises InputError that names the file at fault."""
     tell("Opening it", 0.02)
     bundle = opened(data, name)
     path, kind = _model_in(bundle, name)
     tell("Reading its shapes", 0.05)
     glb, metres, likely, words = _as_glb(
-        bundle, path, kind, lambda share: tell("Reading its shapes", 0.05 + 0.4 * share)
+        bundle, path, kind, lambda share: tell("Reading its shapes", 0.05 + 0.4 * share), where
     )
     tell("Reading its surfaces and pictures", 0.45)
     stage, unit = _read(glb, path if len(bundle.files) > 1 else name, likely)
     glb = with_words(glb, words, unit)
     if words:
         stage = replace(stage, notes=(*words, *stage.notes))
-    return Arrived(glb, stage, metres)
+    return Arrived(glb, stage, metres, kind == "tif")
 
 
 def _as_glb(
-    bundle: Bundle, path: str, kind: str, tell: Callable[[float], None]
+    bundle: Bundle, path: str, kind: str, tell: Callable[[float], None], where: Where | None
 ) -> tuple[bytes, float | None, float, list[str]]:
     """A model as glTF, the metres of its unit where they are stated, those that are likely, and words. Readers are loaded when needed."""
     held = bundle.files[path]
@@ -64,6 +71,10 @@ def _as_glb(
         from valleylight.core.stage.arrival.ifc import read_ifc
 
         return (made := read_ifc(held, path, tell))[0], 1.0, 1.0, made[1]
+    if kind == "tif":
+        from valleylight.core.stage.arrival.terrain import read_terrain
+
+        return (land := read_terrain(held, path, where))[0], 1.0, 1.0, land[1]
     if kind in USD_KINDS:
         from valleylight.core.stage.arrival.usd import read_usd
 
@@ -94,6 +105,8 @@ def _read(glb: bytes, name: str, metres: float) -> tuple[StageData, float]:
 def _model_in(bundle: Bundle, name: str) -> tuple[str, str]:
     """Path and kind of the one model among the files."""
     kinds = {path: kind for path, data in bundle.files.items() if (kind := _kind_of(path, data)) in READ}
+    if any(kind != "tif" for kind in kinds.values()):  # beside a model it is a picture of it
+        kinds = {path: kind for path, kind in kinds.items() if kind != "tif"}
     if len(kinds) == 1:
         return next(iter(kinds.items()))
     usd = [path for path, found in kinds.items() if found in USD_KINDS]
@@ -134,6 +147,8 @@ def _kind_of(path: str, data: bytes) -> str:
     suffix = PurePosixPath(path).suffix.lower().removeprefix(".")
     if data[:4] == b"glTF":
         return "glb"
+    if data[:4] in (b"II*\x00", b"MM\x00*"):
+        return "tif"
     head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if head.startswith(b"ply\n") or head.startswith(b"ply\r"):
         return "ply"

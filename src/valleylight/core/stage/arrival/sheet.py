@@ -99,10 +99,15 @@ class ArrivalSheet(_Part):
 
 
 def sheet_of(
-    stage: StageData, name: str, metres: float | None, before: StageData | None = None, dressed: tuple[str, ...] = ()
+    stage: StageData,
+    name: str,
+    metres: float | None,
+    before: StageData | None = None,
+    dressed: tuple[str, ...] = (),
+    land: bool = False,
 ) -> ArrivalSheet:
     """The sheet of a stage just read. `metres` are those of its unit where the file states it; `before` is what it stands in for,
-    and `dressed` the materials that surfaces were set for."""
+    `dressed` the materials that surfaces were set for; `land` about a site is in metres however large it is."""
     shapes = shapes_of(stage)
     up = guessed_up(shapes, metres is not None)
     axis = "xyz".index(up.up[-1])
@@ -112,7 +117,7 @@ def sheet_of(
             unit=guess.unit, metres=guess.metres, reason=guess.reason, stated=False, doubtful=guess.doubtful
         )
     else:
-        unit = _stated(metres, shapes, axis)
+        unit = _stated(metres, shapes, axis) if not land else _of_land(metres)
     low, high = shapes.low.min(0), shapes.high.max(0)
     lines = outline(stage) - low
     return ArrivalSheet(
@@ -168,6 +173,11 @@ def _likeliest(name: str, before: StageData, after: StageData, free: set[str]) -
 
 def _plain(name: str) -> str:
     return "".join(c for c in name.lower() if c.isalpha()) or name.lower()
+
+
+def _of_land(metres: float) -> UnitFound:
+    """Land is larger than any building, and is in metres all the same."""
+    return UnitFound(unit="m", metres=metres, reason="Heights of land are read in metres.", stated=True, doubtful=False)
 
 
 def _stated(metres: float, shapes: Shapes, axis: int) -> UnitFound:

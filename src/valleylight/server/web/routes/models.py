@@ -40,8 +40,8 @@ async def upload_model(
 ) -> ProjectState:
     """Put a model, sent as the body, on the stage as its arrival sheet proposes; beside the others, or in place of one of them.
 
-    glTF (.glb, .gltf), USD, IFC, OBJ, COLLADA, PLY and STL are read, alone or in a zip with the files they refer to; nothing else is
-    looked at. It is kept as glTF binary. Surfaces set by hand stay with the names of their materials; its layers join those of the
+    glTF (.glb, .gltf), USD, IFC, OBJ, COLLADA, PLY and STL are read, alone or in a zip with the files they refer to, and heights of land
+    (GeoTIFF), which are laid about the project's place; nothing else is looked at. It is kept as glTF binary. Surfaces set by hand stay with the names of their materials; its layers join those of the
     project. A file that stands there already is refused.
     """
     arrival = await _arrived(slug, plain(name), request, here, replace, ticket)
@@ -72,10 +72,13 @@ async def _arrived(
 
 async def _read(slug: str, name: str, request: Request, here: Here, replace: str | None, underway: Underway) -> Arrival:
     held = await described(slug)
-    beside: dict[str, Any] = {}
+    site = held.site
+    beside: dict[str, Any] = {
+        "where": {"latitude_deg": site.latitude_deg, "longitude_deg": site.longitude_deg, "north_deg": site.north_deg}
+    }
     if replace is not None:
         old = find(held.placements, replace, "thing on the stage")
-        beside = {"before": str(here.files.path(old.asset)), "dressed": list(held.stage.surfaces)}
+        beside |= {"before": str(here.files.path(old.asset)), "dressed": list(held.stage.surfaces)}
     length = request.headers.get("content-length", "")
     chunks = underway.counted(request.stream(), int(length) if length.isdecimal() else None, name)
     data = await here.files.receive(chunks, here.settings.largest_model_bytes, name)
