@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 
@@ -10,6 +12,7 @@ from valleylight.core.nature import erosion, forest, grass, growth, land, masonr
 from valleylight.core.nature.foliage import LEAVES, along_twigs, needled
 from valleylight.core.nature.wood import bark
 from valleylight.core.season.year import KINDS as LEAF_KINDS
+from valleylight.core.stage import read_glb
 
 
 def ramp(rows: int = 40, columns: int = 30, steep: float = 0.2, cell: float = 10.0) -> np.ndarray:
@@ -352,3 +355,14 @@ def test_stones_stand_out_of_their_joints_and_face_outwards():
     with pytest.raises(InputError):
         masonry.stones(rng, 0.0, 2.0)
     assert masonry.laid(rng, np.zeros((0, 4))) == []
+
+
+def test_the_example_of_the_guide_makes_a_tree(tmp_path, monkeypatch):
+    text = (Path(__file__).parents[2] / "docs" / "nature.md").read_text()
+    code = text.split("```python\n")[1].split("```")[0]
+    monkeypatch.chdir(tmp_path)
+    exec(compile(code, "nature.md", "exec"), {})
+    stage = read_glb((tmp_path / "beech.glb").read_bytes(), "beech.glb")
+    low, high = stage.bounds()
+    assert (high - low)[2] == pytest.approx(13.0, rel=0.1)
+    assert {m.name for m in stage.materials} == {"bark", "leaves"}
