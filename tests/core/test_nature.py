@@ -365,4 +365,4 @@ def test_the_example_of_the_guide_makes_a_tree(tmp_path, monkeypatch):
     stage = read_glb((tmp_path / "beech.glb").read_bytes(), "beech.glb")
     low, high = stage.bounds()
     assert (high - low)[2] == pytest.approx(13.0, rel=0.1)
-    assert {m.name for m in stage.materials} == {"bark", "leaves"}
+    assert {m.name for m in stage.materials} >= {"bark", "leaves"}
