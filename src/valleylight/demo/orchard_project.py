@@ -143,7 +143,7 @@ def _lens(ev: float, f_number: float = 8.0, iso: float = 100.0) -> Lens:
 
 def _views() -> tuple[View, ...]:
     return (
-        View(key="from-the-orchard", name="From the orchard", position=(16.5, -12.5, 1.55), target=(4.8, 2.4, 2.35), focal_mm=30,
+        View(key="from-the-orchard", name="From the orchard", position=(19.5, -10.5, 1.55), target=(4.8, 2.4, 2.35), focal_mm=30,
              lens=_lens(12.6), lens_at={AFTERNOON: _lens(13.4), MORNING: _lens(13.0)}),
         View(key="living-room", name="Living room", position=(9.2, 5.9, 1.45), target=(2.6, 0.9, 1.05), focal_mm=20,
              lens=_lens(9.0), lens_at={AFTERNOON: _lens(8.7), MORNING: _lens(9.7)}),

@@ -63,7 +63,7 @@ KINDS: dict[str, Kind] = {
         Kind("beech", "Beech", (5, 26, 13), "egg", 0.14, 0.34, 0.6, "beech", points=3600, leaves=170),
         Kind("alder", "Alder", (4, 18, 9), "egg", 0.20, 0.22, 0.9, "alder", trunk=0.017, leaves=110),
         Kind("willow", "Willow", (3, 16, 8), "broad", 0.18, 0.40, 0.3, "willow", lift=-0.16, trunk=0.03, leaves=260),
-        Kind("apple", "Apple tree", (2.5, 7, 4.5), "broad", 0.28, 0.46, 0.3, "apple", points=2200, trunk=0.028),
+        Kind("apple", "Apple tree", (2.5, 7, 4.5), "broad", 0.36, 0.37, 0.36, "apple", points=2200, trunk=0.028),
         Kind("pear", "Pear tree", (3, 10, 6), "egg", 0.25, 0.26, 0.75, "pear", points=2200),
         Kind("poplar", "Poplar", (6, 26, 15), "column", 0.07, 0.10, 0.95, "poplar", lift=0.5, trunk=0.014, leaves=130),
         Kind("rowan", "Rowan", (3, 10, 5.6), "egg", 0.25, 0.28, 0.6, "rowan", points=1900, trunk=0.013, leaves=24),

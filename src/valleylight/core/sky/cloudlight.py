@@ -44,7 +44,7 @@ class SeenLayer(NamedTuple):
     base_m: float
     depth_m: float
     ragged: float
-    detail_m: float
+    detail_m: float  # below 0 for a sheet, which has no edges to be torn
     turn_x: float  # cosine and sine of the field's turn
     turn_y: float
     east_m: float  # its drift
@@ -221,7 +221,7 @@ def see_layer(layer, light, in_haze, altitude, azimuth, luck, cell_rad, answer):
     if t0 > FARTHEST_M:
         return
     t1 = min(t1, FARTHEST_M)
-    torn = ragged > 0.0 and detail_m < 1e6
+    torn = ragged > 0.0 and 0.0 < detail_m < 1e6
     steps = min(max(int((t1 - t0) / depth_m * least), least), max(VIEW_STEPS_MOST * least // 20, least))
     even = (t1 - t0) / steps
     towards = dx * sun[0] + dy * sun[1] + sin_h * sun[2]
@@ -272,6 +272,14 @@ def see_layer(layer, light, in_haze, altitude, azimuth, luck, cell_rad, answer):
                 continue
         elif body <= LEAST_DENSITY:
             continue
+        elif ragged > 0.0 and detail_m < 0.0:  # a sheet: uneven in thickness, without edges of its own
+            sx, sy, sz = -x / detail_m, -y / detail_m, -z / detail_m
+            off = 0.62 * (1.0 - block_at(block, sx, sy, sz)) + 0.3 * (
+                1.0 - block_at(block, 3.7 * sx, 3.7 * sy, 3.7 * sz)
+            )
+            body = min(3.5 * (body - ragged * off * (1.15 - min(body, 1.0))), 1.2)
+            if body <= 0.0:
+                continue
         tau = body * extinction * dt
         a = level_of(above, x, y, u)
         below = max(level_of(above, x, y, 0.0) - a, 0.0)

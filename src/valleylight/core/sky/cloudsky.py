@@ -122,6 +122,8 @@ def layers_lit(
         )  # fmt: skip
         steps = 20 if layer.kind in ("heaped", "sheet") else 7
         detail = max(layer.depth_m / 45, 8.0) if layer.kind in ("heaped", "cells", "sheet") else 1e9
+        if layer.kind == "sheet":  # it has no edges to be torn: its thickness alone is uneven
+            detail = -detail
         ragged = (
             layer.ragged if layer.kind in ("heaped", "cells") else 0.35 * layer.ragged if layer.kind == "sheet" else 0.0
         )
@@ -157,7 +159,7 @@ def lay(layers: list[Laid], sky: Array, frame: Frame, north_rad: float) -> Array
         with ThreadPoolExecutor(THREADS) as pool:
             list(pool.map(band, range(first, rows, BAND)))
         if (
-            not layer.seen.ragged
+            layer.seen.ragged <= 0 or layer.seen.detail_m < 0
         ):  # smooth layers are crossed in few steps, whose grain the mean of neighbours takes away
             out[first:] = uniform_filter(out[first:], (3, 3, 0), mode="nearest")
     return out
