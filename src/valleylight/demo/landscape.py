@@ -1,4 +1,4 @@
-"""The ground: meadow, pond, lane and the the valley's slopes."""
+"""The ground: meadow, pond, lane and the valley's slopes."""
 
 from __future__ import annotations
 
@@ -151,7 +151,7 @@ def _slopes(model: Model) -> None:
     radii = np.geomspace(NEAR_M, FAR_M, RINGS)
     whole = land.mesh(height, radii, np.linspace(-np.pi, np.pi, SECTORS + 1))
     middle = land.middles(whole)
-    bare = valley().of(np.clip(covered().rock + covered().scree, 0, 1), middle[:, 0], middle[:, 1])
+    bare = valley().of(covered().bare, middle[:, 0], middle[:, 1])
     green, stone = land.parted(whole, bare)
     for name, shape in (("slope", green), ("rock", stone)):
         distance = np.hypot(*land.middles(shape)[:, :2].T)

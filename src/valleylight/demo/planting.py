@@ -24,7 +24,6 @@ TREES = [
 ]  # fmt: skip
 #: Wild stock between meadow and wood, and along the water.
 SHRUBS = ("hazel", "willow", "rowan")
-LEAF = {"evergreen": "needles"}
 
 
 @cache

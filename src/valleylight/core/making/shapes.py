@@ -193,23 +193,41 @@ def _grid_triangles(rows: int, columns: int) -> NDArray[np.int64]:
 
 
 def tube(path: ArrayLike, radii: ArrayLike, sides: int = 7) -> Shape:
-    """A round tube along a polyline with a radius at each point (branches, rails)."""
+    """A round tube along a polyline, its rings turning with it without a twist (branches, rails). `radii` is one for all, one at each point,
+    or one at each point and side (P, sides + 1)."""
     p = np.asarray(path, float)
-    r = np.broadcast_to(np.asarray(radii, float), len(p))
+    r = np.asarray(radii, float)
+    r = np.broadcast_to(r if r.ndim == 2 else np.broadcast_to(r, len(p))[:, None], (len(p), sides + 1))
     t = np.gradient(p, axis=0)
-    t /= np.linalg.norm(t, axis=1, keepdims=True)
-    ref = np.where(np.abs(t[:, 2:3]) < 0.9, [[0, 0, 1.0]], [[1.0, 0, 0]])
-    u = np.cross(t, ref)
-    u /= np.linalg.norm(u, axis=1, keepdims=True)
+    t /= np.maximum(np.linalg.norm(t, axis=1, keepdims=True), 1e-12)
+    u = np.empty_like(p)
+    u[0] = np.cross(t[0], [0.0, 0.0, 1.0] if abs(t[0, 2]) < 0.9 else [1.0, 0.0, 0.0])
+    u[0] /= np.linalg.norm(u[0])
+    for k in range(1, len(p)):
+        across = u[k - 1] - t[k] * (u[k - 1] @ t[k])
+        u[k] = across / max(float(np.sqrt(across @ across)), 1e-12)
     v = np.cross(t, u)
     angle = np.linspace(0, 2 * np.pi, sides + 1)
     n = np.cos(angle)[None, :, None] * u[:, None] + np.sin(angle)[None, :, None] * v[:, None]
-    points = p[:, None] + r[:, None, None] * n
+    points = p[:, None] + r[..., None] * n
     length = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(p, axis=0), axis=1))])
     uv = np.stack(np.broadcast_arrays(angle[None] * max(float(r.mean()), 0.01), length[:, None]), -1)
-    return Shape(
-        points.reshape(-1, 3), n.reshape(-1, 3), uv.reshape(-1, 2), _grid_triangles(len(p), sides + 1)[:, ::-1]
-    )
+    return Shape(points.reshape(-1, 3), n.reshape(-1, 3), uv.reshape(-1, 2), _grid_triangles(len(p), sides + 1))
+
+
+def rings(radii: Array, angles: Array, height: Array) -> Shape:
+    """Ground over rings about zero: `radii` (R,) in m, `angles` (A,) in radians, `height` (R, A); facing up, smooth; uv in metres, as those
+    of all level things. A first radius of 0 is its middle."""
+    x, y = radii[:, None] * np.cos(angles), radii[:, None] * np.sin(angles)
+    points = np.stack([x, y, height], -1)
+    normal = np.cross(np.gradient(points, axis=0), np.gradient(points, axis=1))
+    flat = np.linalg.norm(normal, axis=-1, keepdims=True) < 1e-9
+    normal = np.where(flat, [0.0, 0.0, 1.0], normal)
+    normal *= np.sign(normal[..., 2:]) / np.linalg.norm(normal, axis=-1, keepdims=True)
+    triangles = _grid_triangles(len(radii), len(angles))[:, ::-1]
+    if radii[0] == 0.0:  # the middle is one point: half of the first ring's triangles have no area
+        triangles = triangles[~((triangles < len(angles)).sum(1) == 2)]
+    return Shape(points.reshape(-1, 3), normal.reshape(-1, 3), np.stack([x, -y], -1).reshape(-1, 2), triangles)
 
 
 def heightfield(x: Array, y: Array, z: Array) -> Shape:

@@ -40,7 +40,7 @@ LEAVES: dict[str, Leaf] = {
     "lime": Leaf(0.085, HEART), "maple": Leaf(0.12, LOBED), "birch": Leaf(0.055, TRIANGLE, widest=0.36), "beech": Leaf(0.075, OVAL),
     "alder": Leaf(0.08, ROUND, widest=0.55), "willow": Leaf(0.1, LANCE, hangs=0.6), "apple": Leaf(0.075, OVAL),
     "pear": Leaf(0.065, OVAL), "poplar": Leaf(0.07, TRIANGLE, widest=0.34), "hazel": Leaf(0.09, ROUND), "rowan": Leaf(0.17, FEATHERED),
-    "box": Leaf(0.022, OVAL, hangs=0.0), "ivy": Leaf(0.06, LOBED, hangs=0.5),
+    "box": Leaf(0.022, OVAL, hangs=0.0),
 }  # fmt: skip
 
 

@@ -14,8 +14,6 @@ from valleylight.core.nature.trees import FAR, MIDDLE, NEAR
 
 Array = NDArray[np.float64]
 Field = Callable[[Array, Array], Array]
-#: Ground between two trees, over their height: (common practice for a grown wood of spruce).
-ROOM = 0.42
 
 
 @dataclass(frozen=True)

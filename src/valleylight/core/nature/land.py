@@ -15,7 +15,7 @@ from numpy.typing import ArrayLike, NDArray
 from scipy.ndimage import gaussian_filter, map_coordinates, spline_filter, zoom
 
 from valleylight.core.errors import InputError
-from valleylight.core.making.shapes import Shape
+from valleylight.core.making.shapes import Shape, rings
 from valleylight.core.making.textures import coloured, noise, relief, to_bytes
 from valleylight.core.nature.erosion import curvature, eroded, slope, wetness
 
@@ -142,19 +142,8 @@ def _carved(
 
 
 def mesh(height: Callable[[Array, Array], Array], radii: Array, angles: Array) -> Shape:
-    """Ground over rings about zero: `radii` (R,) in m, `angles` (A,) in radians, finer near, coarser far, as the lens sees it. `height` gives
-    metres at places x, y. uv in metres, as those of all level things."""
-    x, y = radii[:, None] * np.cos(angles), radii[:, None] * np.sin(angles)
-    points = np.stack([x, y, height(x, y)], -1)
-    across, out = np.gradient(points, axis=1), np.gradient(points, axis=0)
-    normal = np.cross(out, across)
-    normal /= np.maximum(np.linalg.norm(normal, axis=-1, keepdims=True), 1e-12)
-    columns = len(angles)
-    k = (np.arange(len(radii) - 1)[:, None] * columns + np.arange(columns - 1)).ravel()
-    triangles = np.concatenate(
-        [np.stack([k, k + columns, k + columns + 1], 1), np.stack([k, k + columns + 1, k + 1], 1)]
-    )
-    return Shape(points.reshape(-1, 3), normal.reshape(-1, 3), np.stack([x, -y], -1).reshape(-1, 2), triangles)
+    """Ground over `rings` about zero, finer near, coarser far, as the lens sees it; `height` gives metres at places x, y."""
+    return rings(radii, angles, height(radii[:, None] * np.cos(angles), radii[:, None] * np.sin(angles)))
 
 
 @lru_cache(maxsize=2)
@@ -180,6 +169,11 @@ class Cover:
     scree: Array
     heath: Array
     trees: Array
+
+    @property
+    def bare(self) -> Array:
+        """Share that is rock or scree (R, C)."""
+        return np.clip(self.rock + self.scree, 0, 1)
 
 
 def _step(value: Array, low: float, high: float) -> Array:
@@ -236,7 +230,7 @@ def pictures(
     green = grass * (1 - covered.heath[..., None]) + heath * covered.heath[..., None]
     green = green * (1 - 0.75 * covered.trees[..., None]) + wood * 0.75 * covered.trees[..., None]
     # Beds of rock lie one on another, a little tilted; each has a tone of its own, and water has drawn streaks down them.
-    x, y = np.meshgrid(np.arange(shape[1]) * land.cell_m, np.arange(shape[0]) * land.cell_m)
+    x, y = np.meshgrid(land.x0 + np.arange(shape[1]) * land.cell_m, land.y0 + np.arange(shape[0]) * land.cell_m)
     bed = (land.height + 0.12 * x + 0.05 * y + 14 * a) / strata_m
     rng = np.random.default_rng(seed + 32)
     tones = gaussian_filter(rng.uniform(0, 1, 4096), 0.6)
@@ -251,10 +245,9 @@ def pictures(
     # Tufts and cushions hold on in rock wherever it is less steep, and rock shows through turf.
     tufts = np.clip(0.9 * (0.62 - land.steepness) + 0.8 * a + 0.5 * b, 0, 0.6)[..., None]
     bare = bare * (1 - tufts) + heath * tufts
-    mixed = np.clip(covered.rock + covered.scree, 0, 1)[..., None]
+    mixed = covered.bare[..., None]
     together = green * (1 - mixed) + bare * mixed
-    x0, y0 = np.meshgrid(land.x0 + np.arange(shape[1]) * land.cell_m, land.y0 + np.arange(shape[0]) * land.cell_m)
-    fine = roughness(land, x0, y0, rough_m) + 0.35 * rough_m * land.cell_m / 9.0 * b
+    fine = roughness(land, x, y, rough_m) + 0.35 * rough_m * land.cell_m / 9.0 * b
     return to_bytes(together[::-1]), relief(fine[::-1], 1.0 / land.cell_m)
 
 

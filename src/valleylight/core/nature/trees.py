@@ -1,4 +1,4 @@
-"""Trees and shrubs of sixteen kinds and more: how each grows, and how it is made in three levels of detail.
+"""Trees and shrubs of sixteen kinds: how each grows, and how it is made in three levels of detail.
 
 Broad-leaved kinds and pines fill their crown by space colonisation (`growth`); spruce, larch and juniper repeat their shoots in
 whorls (`conifers`). Habits of the kinds are common practice.

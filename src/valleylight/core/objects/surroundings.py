@@ -5,13 +5,11 @@ All of them lie about their own zero, which is put where the building stands.
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.making.glb import Model, Surface, Thing
-from valleylight.core.making.shapes import Shape
+from valleylight.core.making.shapes import Shape, rings
 from valleylight.core.nature import forest, land, trees
 from valleylight.core.objects.family import SEED, Family, Parameter, Values, kinds, length
 from valleylight.core.objects.surfaces import use
@@ -39,26 +37,6 @@ def _swell(x: Array, y: Array, size: float, seed: int) -> Array:
     return np.asarray(total / 4.2)
 
 
-def _ring(radii: Array, height: Array, angles: Array) -> Shape:
-    """A surface over rings: radii (R,), angles (A,) in radians, height (R, A); facing up, smooth. A first radius of 0 is its middle."""
-    x, y = radii[:, None] * np.cos(angles), radii[:, None] * np.sin(angles)
-    points = np.stack([x, y, height], -1)
-    across, out = np.gradient(points, axis=1), np.gradient(points, axis=0)
-    normal = np.cross(out, across)
-    flat = np.linalg.norm(normal, axis=-1, keepdims=True) < 1e-9
-    normal = np.where(flat, [0.0, 0.0, 1.0], normal)
-    normal *= np.sign(normal[..., 2:]) / np.linalg.norm(normal, axis=-1, keepdims=True)
-    rows, columns = len(radii), len(angles)
-    k = (np.arange(rows - 1)[:, None] * columns + np.arange(columns - 1)).ravel()
-    triangles = np.concatenate(
-        [np.stack([k, k + columns, k + columns + 1], 1), np.stack([k, k + columns + 1, k + 1], 1)]
-    )
-    if radii[0] == 0.0:  # the middle is one point: half of the first ring's triangles have no area
-        triangles = triangles[~((triangles < columns).sum(1) == 2)]
-    uv = np.stack([x, -y], -1)
-    return Shape(points.reshape(-1, 3), normal.reshape(-1, 3), uv.reshape(-1, 2), triangles)
-
-
 def _far_ground(model: Model, thing: Thing, v: Values) -> None:
     """Level about the building, then swelling gently, and below the level as the earth is round."""
     cover = use(model, ("meadow", "stubble", "far earth", "far snow")[int(v["cover"])])[0]
@@ -72,7 +50,7 @@ def _far_ground(model: Model, thing: Thing, v: Values) -> None:
     swell = v["swell"] * grows[:, None] * 0.5 * (1 + _swell(x, y, 0.12 * last, int(v["seed"])))
     # No swell stands before the horizon: towards the end the ground is as level as the sea.
     swell *= np.clip((last - radii) / (0.4 * last), 0, 1)[:, None]
-    thing.add(cover, _ring(radii, swell - (radii**2 / (2 * EARTH_M))[:, None], angles))
+    thing.add(cover, rings(radii, angles, swell - (radii**2 / (2 * EARTH_M))[:, None]))
 
 
 def _distant_planting(model: Model, thing: Thing, v: Values) -> None:
@@ -93,7 +71,7 @@ def _distant_planting(model: Model, thing: Thing, v: Values) -> None:
         return np.asarray(v["hills"] * rise * (0.75 + 0.25 * _swell(x, y, 1.2 * near, int(v["seed"]))))
 
     x, y = radii[:, None] * np.cos(angles), radii[:, None] * np.sin(angles)
-    thing.add(ground, _ring(radii, height(x, y), angles))
+    thing.add(ground, rings(radii, angles, height(x, y)))
     crowns = [_crown(model, season, k) for k in range(len(_DISTANT))]
     turn = 2 * np.pi - 2 * gap
     area = turn * ((near + deep) ** 2 - near**2) / 2
@@ -137,15 +115,14 @@ def _valley(model: Model, thing: Thing, v: Values) -> None:
     """A valley between mountains that water has carved, with woods on its slopes. Its floor lies level about the building."""
     seed, free = int(v["seed"]), v["free"]
     ground = land.mountains(seed, 8000.0, 384, v["height"], v["floor"], 1400.0, 0.0, v["mouth"])
-    line = v["tree_line"] * v["height"]
-    covered = land.cover(ground, max(line, 1.0), seed)
     span = 8000.0
+    # What covers it is told once, as finely as its picture.
     fine = ground.window(span, 1024)
-    picture, rise = land.pictures(fine, land.cover(fine, max(line, 1.0), seed), seed, rough_m=0.03 * v["height"])
-    green = replace(
-        Surface("Valley, green", roughness=0.95, specular=0.1, texture=picture, texture_m=span), leaf="grass"
-    )
-    rock = Surface("Valley, rock", roughness=0.95, specular=0.1, texture=picture, relief=rise, texture_m=span)
+    covered = land.cover(fine, max(v["tree_line"] * v["height"], 1.0), seed)
+    picture, rise = land.pictures(fine, covered, seed, rough_m=0.03 * v["height"])
+    common = {"roughness": 0.95, "specular": 0.1, "texture": picture, "texture_m": span}
+    green = Surface("Valley, green", leaf="grass", **common)  # type: ignore[arg-type]
+    rock = Surface("Valley, rock", relief=rise, **common)  # type: ignore[arg-type]
     for surface in (green, rock):
         model.surface(surface)
 
@@ -155,7 +132,7 @@ def _valley(model: Model, thing: Thing, v: Values) -> None:
 
     whole = land.mesh(height, np.geomspace(max(free, 5.0), 3900.0, 111), np.linspace(-np.pi, np.pi, 481))
     middle = land.middles(whole)
-    grown, bare = land.parted(whole, ground.of(np.clip(covered.rock + covered.scree, 0, 1), middle[:, 0], middle[:, 1]))
+    grown, bare = land.parted(whole, fine.of(covered.bare, middle[:, 0], middle[:, 1]))
     for surface, shape in ((green, grown), (rock, bare)):
         thing.add(surface.name, shape.shifted_uv(span / 2, span / 2))
     if v["wood"] <= 0:
@@ -163,7 +140,7 @@ def _valley(model: Model, thing: Thing, v: Values) -> None:
     bark, needles = use(model, "bark", "needles")
     rng = np.random.default_rng(seed)
     stood = forest.stand(
-        rng, height, lambda x, y: v["wood"] * ground.of(covered.trees, x, y), 15.0, (max(2 * free, 60.0), 1500.0)
+        rng, height, lambda x, y: v["wood"] * fine.of(covered.trees, x, y), 15.0, (max(2 * free, 60.0), 1500.0)
     )
     for number in range(2):
         tree = trees.grow("spruce", 14.0, number + 1, trees.FAR)

@@ -100,7 +100,7 @@ def sky_light(
     return SkyLight(Dome(backdrop).reduced(), backdrop, share, shadow, frame, air.extinction_rgb_per_m())
 
 
-@lru_cache(maxsize=4)
+@lru_cache(maxsize=2)
 def sky_window(
     sky: Sky, sun: CelestialBody, moon: CelestialBody | None, north_deg: float, window: Window
 ) -> NDArray[np.float32] | None:

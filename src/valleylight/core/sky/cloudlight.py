@@ -44,7 +44,7 @@ class SeenLayer(NamedTuple):
     base_m: float
     depth_m: float
     ragged: float
-    detail_m: float  # below 0 for a sheet, which has no edges to be torn
+    detail_m: float  # metres to a cell of that noise; below 0 for a sheet, which has no edges to be torn
     turn_x: float  # cosine and sine of the field's turn
     turn_y: float
     east_m: float  # its drift
@@ -160,14 +160,22 @@ def lobe(g, cosine):
 
 
 @part
-def torn_at(density, block, ragged, detail_m, x, y, z, u, footprint_m, coarse):
-    """Density of a layer at a point after billows have torn its edges: `coarse` is the field there, x, y, z in m, u the share of its depth.
+def shaped(block, ragged, detail_m, x, y, z, u, footprint_m, coarse):
+    """Density of a layer at a point: `coarse` is the field there, x, y, z in m, u the share of its depth; `detail_m` as in SeenLayer.
 
     Inverted cellular noise (S. Worley, A Cellular Texture Basis Function, SIGGRAPH 1996) in three sizes, the larger tearing deeper, is taken off
     where the field thins out (erosion of edges); billows finer than the line of sight is wide are left out. Bases fray, tops are crisp.
+    A sheet has no edges of its own: its thickness is uneven, in two sizes. Smooth layers are as the field has them.
     """
-    sx, sy, sz = x / detail_m, y / detail_m, z / detail_m
-    off = 1.5 * (1.0 - block_at(block, sx, sy, sz))
+    if ragged <= 0.0 or detail_m > 1e6:
+        return coarse
+    scale = 1.0 / abs(detail_m)
+    sx, sy, sz = x * scale, y * scale, z * scale
+    first = 1.0 - block_at(block, sx, sy, sz)
+    if detail_m < 0.0:
+        off = 0.62 * first + 0.3 * (1.0 - block_at(block, 3.7 * sx, 3.7 * sy, 3.7 * sz))
+        return min(max(3.5 * (coarse - ragged * off * (1.15 - min(coarse, 1.0))), 0.0), 1.2)
+    off = 1.5 * first
     if footprint_m < 5.0 * detail_m:
         off += 0.75 * (1.0 - block_at(block, 3.7 * sx, 3.7 * sy, 3.7 * sz))
     else:
@@ -177,10 +185,29 @@ def torn_at(density, block, ragged, detail_m, x, y, z, u, footprint_m, coarse):
     else:
         off += 0.18
     body = coarse - ragged * off * (1.25 - min(coarse, 1.2))
-    if body <= 0.0:
-        return 0.0
     crisp = 1.6 + 6.4 * min(u * 5.0, 1.0)
-    return min(crisp * body, 1.25)
+    return min(max(crisp * body, 0.0), 1.25)
+
+
+@kernel
+def shape_layer(density, block, ragged, detail_m, base_m, depth_m, low, high, result):
+    """The field (X, Y, L) as it is seen, torn and all, in the mean over each cell (eight points of it): what its light and its shadow are
+    computed from, so that cloud that was torn away shades nothing. Fills columns `low` to `high` of `result` along x."""
+    cells, levels = density.shape[0], density.shape[2]
+    cell, step = TILE_M / cells, 1.0 / levels
+    for i in range(low, high):
+        for j in range(cells):
+            for k in range(levels):
+                total = 0.0
+                if density[i, j, k] > 0.0:
+                    for corner in range(8):
+                        x = (i + 0.25 + 0.5 * (corner & 1)) * cell
+                        y = (j + 0.25 + 0.25 * (corner & 2)) * cell
+                        u = (k + 0.25 + 0.125 * (corner & 4)) * step
+                        coarse = level_of(density, x, y, u)
+                        if coarse > LEAST_DENSITY:
+                            total += shaped(block, ragged, detail_m, x, y, base_m + u * depth_m, u, 0.0, coarse)
+                result[i, j, k] = 0.125 * total
 
 
 @kernel
@@ -267,26 +294,16 @@ def see_layer(layer, light, in_haze, altitude, azimuth, luck, cell_rad, answer):
                 t -= dt
                 continue
             clear_steps = 0
-            body = torn_at(density, block, ragged, detail_m, x, y, z, u, footprint, body)
-            if body <= 0.0:
-                continue
         elif body <= LEAST_DENSITY:
             continue
-        elif ragged > 0.0 and detail_m < 0.0:  # a sheet: uneven in thickness, without edges of its own
-            sx, sy, sz = -x / detail_m, -y / detail_m, -z / detail_m
-            off = 0.62 * (1.0 - block_at(block, sx, sy, sz)) + 0.3 * (
-                1.0 - block_at(block, 3.7 * sx, 3.7 * sy, 3.7 * sz)
-            )
-            body = min(3.5 * (body - ragged * off * (1.15 - min(body, 1.0))), 1.2)
-            if body <= 0.0:
-                continue
+        body = shaped(block, ragged, detail_m, x, y, z, u, footprint, body)
+        if body <= 0.0:
+            continue
         tau = body * extinction * dt
         a = level_of(above, x, y, u)
         below = max(level_of(above, x, y, 0.0) - a, 0.0)
-        if (
-            torn and through < 0.3 and weight > 0.0
-        ):  # what lies behind most of a cloud is shaded like what lies before it
-            s = passed_s
+        if torn and through < 0.3 and weight > 0.0:
+            s = passed_s  # what lies behind most of a cloud is shaded like what lies before it
         elif torn and footprint < 8.0 * detail_m:
             # Towards the sun the nearest billows are asked one by one, the rest is looked up beyond them.
             near_m, far_m = 1.6 * detail_m, 5.0 * detail_m
@@ -295,21 +312,11 @@ def see_layer(layer, light, in_haze, altitude, azimuth, luck, cell_rad, answer):
                 off = near_m if k == 0 else far_m
                 v = u + off * lz / depth_m
                 if v > 0.0 and v < 1.0:
-                    around_there = level_of(density, x + off * lx, y + off * ly, v)
-                    if around_there > LEAST_DENSITY:
+                    px, py = x + off * lx, y + off * ly
+                    coarse = level_of(density, px, py, v)
+                    if coarse > LEAST_DENSITY:
                         wide = 3.0 * detail_m if k == 0 else 4.5 * detail_m
-                        passed += wide * torn_at(
-                            density,
-                            block,
-                            ragged,
-                            detail_m,
-                            x + off * lx,
-                            y + off * ly,
-                            z + off * lz,
-                            v,
-                            footprint,
-                            around_there,
-                        )
+                        passed += wide * shaped(block, ragged, detail_m, px, py, z + off * lz, v, footprint, coarse)
             beyond = u + 7.5 * detail_m * lz / depth_m
             s = extinction * passed
             if beyond > 0.0 and beyond < 1.0:

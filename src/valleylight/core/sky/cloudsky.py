@@ -15,7 +15,7 @@ from valleylight.core.sky import clear as kernels
 from valleylight.core.sky import cloudlight
 from valleylight.core.sky.atmosphere import Atmosphere
 from valleylight.core.sky.cloudfield import CELLS, TILE_M, block_of_noise, field_of
-from valleylight.core.sky.frames import Frame
+from valleylight.core.sky.frames import Frame, whole
 
 Array = NDArray[np.float64]
 #: Sun altitudes, in degrees about the horizon and up, for which its light at a layer is tabulated.
@@ -52,12 +52,51 @@ def _sun_in_field(clouds: Clouds, azimuth_rad: float, altitude_rad: float) -> tu
     )  # fmt: skip
 
 
+def _detail_m(layer: CloudLayer) -> float:
+    """Metres to a cell of the noise that tears it, see `SeenLayer.detail_m`."""
+    if layer.kind not in ("heaped", "cells", "sheet"):
+        return 1e9
+    detail = max(layer.depth_m / 45, 8.0)
+    return -detail if layer.kind == "sheet" else detail
+
+
+def _raggedness(layer: CloudLayer) -> float:
+    if layer.kind in ("heaped", "cells"):
+        return layer.ragged
+    return 0.35 * layer.ragged if layer.kind == "sheet" else 0.0
+
+
+def _as_seen(layer: CloudLayer, seed: int) -> NDArray[np.float32]:
+    """The field of a layer with its torn edges, in the mean over its cells."""
+    density = field_of(layer, seed).density
+    if _raggedness(layer) <= 0:
+        return density
+    result, block = np.empty_like(density), block_of_noise(seed)
+
+    def columns(low: int) -> None:
+        cloudlight.shape_layer(
+            density,
+            block,
+            _raggedness(layer),
+            _detail_m(layer),
+            layer.base_m,
+            layer.depth_m,
+            low,
+            low + CELLS // 8,
+            result,
+        )
+
+    with ThreadPoolExecutor(THREADS) as pool:
+        list(pool.map(columns, range(0, CELLS, CELLS // 8)))
+    return result
+
+
 @lru_cache(maxsize=6)
 def _depths(layer: CloudLayer, seed: int) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.uint8]]:
     """What does not change with the hour: optical depth per metre by level, as `light_layer` takes it; the optical depth straight
     up from each cell (CELLS, CELLS, LEVELS); and where `see_layer` need not look."""
     density = field_of(layer, seed).density
-    per_m = density * np.float32(layer.density)
+    per_m = _as_seen(layer, seed) * np.float32(layer.density)
     steps = per_m.astype(float) * (layer.depth_m / per_m.shape[2])
     above = np.cumsum(steps[:, :, ::-1], 2)[:, :, ::-1] - steps / 2
     by_level = np.ascontiguousarray(np.concatenate([per_m, per_m, per_m[:, :1]], 1).transpose(2, 0, 1))
@@ -121,15 +160,9 @@ def layers_lit(
             0.25 + 0.75 * share
         )  # fmt: skip
         steps = 20 if layer.kind in ("heaped", "sheet") else 7
-        detail = max(layer.depth_m / 45, 8.0) if layer.kind in ("heaped", "cells", "sheet") else 1e9
-        if layer.kind == "sheet":  # it has no edges to be torn: its thickness alone is uneven
-            detail = -detail
-        ragged = (
-            layer.ragged if layer.kind in ("heaped", "cells") else 0.35 * layer.ragged if layer.kind == "sheet" else 0.0
-        )
         seen = cloudlight.SeenLayer(
             lit.density, lit.busy, lit.to_sun, lit.above, block_of_noise(clouds.seed), layer.density, layer.base_m, layer.depth_m,
-            ragged, detail, float(np.cos(turn)), float(np.sin(turn)), clouds.east_m, clouds.north_m, steps,
+            _raggedness(layer), _detail_m(layer), float(np.cos(turn)), float(np.sin(turn)), clouds.east_m, clouds.north_m, steps,
         )  # fmt: skip
         light = cloudlight.LayerLight(
             true_sun,
@@ -158,10 +191,10 @@ def lay(layers: list[Laid], sky: Array, frame: Frame, north_rad: float) -> Array
 
         with ThreadPoolExecutor(THREADS) as pool:
             list(pool.map(band, range(first, rows, BAND)))
-        if (
-            layer.seen.ragged <= 0 or layer.seen.detail_m < 0
-        ):  # smooth layers are crossed in few steps, whose grain the mean of neighbours takes away
-            out[first:] = uniform_filter(out[first:], (3, 3, 0), mode="nearest")
+        # Smooth layers are crossed in few steps, whose grain the mean of neighbours takes away.
+        if layer.seen.ragged <= 0 or layer.seen.detail_m < 0:
+            around = "wrap" if frame == whole(rows) else "nearest"
+            out[first:] = uniform_filter(out[first:], (3, 3, 0), mode=("nearest", around, "nearest"))
     return out
 
 

@@ -63,8 +63,8 @@ def window_over(directions: NDArray[np.float64], cell_rad: float, above_deg: flo
     if high - low > 240.0:
         return None
     tall, wide = math.radians(top - bottom), math.radians(high - low)
-    # Cells in whole ten-thousandths of a radian, for the same reason.
-    cell = max(math.ceil(max(cell_rad, math.sqrt(tall * wide / MOST_CELLS)) * 2e4) / 2e4, 5e-5)
+    # Cells in whole steps of 1/20000 of a radian, for the same reason.
+    cell = math.ceil(max(cell_rad, math.sqrt(tall * wide / MOST_CELLS), 1e-9) * 2e4) / 2e4
     rows, columns = int(tall / cell), int(wide / cell)
     if rows * columns < LEAST_CELLS:
         return None

@@ -44,14 +44,13 @@ def read_terrain(data: bytes, name: str, where: Where | None) -> tuple[bytes, li
 
     radii = np.concatenate([[0.0], np.geomspace(min(FIRST_M, 0.1 * reach), reach, RINGS)])
     whole = land.mesh(height, radii, np.linspace(-np.pi, np.pi, SECTORS + 1))
-    whole = whole.of(np.ptp(whole.points[whole.triangles][:, :, :2], axis=1).max(1) > 1e-9)
     # Where trees end is not told by heights; slopes and hollows are.
     window = ground.window(2 * reach, PICTURE)
-    picture, relief = land.pictures(window, land.cover(window, 1e6))
-    covered = land.cover(ground, 1e6)
+    covered = land.cover(window, 1e6)
+    picture, relief = land.pictures(window, covered)
     middle = land.middles(whole)
     east, north = middle[:, 0] * c + middle[:, 1] * s, middle[:, 1] * c - middle[:, 0] * s
-    green, bare = land.parted(whole, ground.of(np.clip(covered.rock + covered.scree, 0, 1), east, north))
+    green, bare = land.parted(whole, window.of(covered.bare, east, north))
     model, thing = Model(generator="Valleylight"), Thing("Land")
     for shape, surface in (
         (

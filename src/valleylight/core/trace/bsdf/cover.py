@@ -184,9 +184,8 @@ def covered(scene, m, vertex, paint, least_alpha):
     if up > 0.5 and paint.through <= 0.0:
         r, g, b = leaves_over(scene, vertex, r, g, b)
     film = max(wet * (0.3 + 0.7 * up), min(water / SMOOTH_M, 1.0))
-    if (
-        scene.materials[m, layout.SWARD] > 0.0
-    ):  # drops hang on blades that look everywhere: no sheet of them mirrors the sky
+    # Drops hang on blades that look everywhere: no sheet of them mirrors the sky (share: common practice).
+    if scene.materials[m, layout.SWARD] > 0.0:
         film *= 0.12
     if film > 0.0:
         soaked = film * drinks(math.sqrt(alpha)) * (1.0 - metal)

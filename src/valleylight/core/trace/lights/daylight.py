@@ -78,7 +78,7 @@ def dome_light(dome, density, dx, dy, dz):
 
 
 @part
-def _in_window(fine, window, dx, dy, dz):
+def _in_window(window, dx, dy, dz):
     """Whether the part of the sky that is seen most finely holds a direction, and its fractional row and column there."""
     rows, columns = window[3], window[4]
     if rows < 2.0:
@@ -105,7 +105,7 @@ def backdrop_seen(picture, fine, window, settings, px, py, pz, dx, dy, dz):
             h = settings[layout.PROJECT_HEIGHT]
             scale = 1.0 / math.sqrt(hx * hx + hy * hy + h * h)
             dx, dy, dz = hx * scale, hy * scale, -h * scale
-    held, y, x = _in_window(fine, window, dx, dy, dz)
+    held, y, x = _in_window(window, dx, dy, dz)
     if held:
         y0, x0 = int(y), int(x)
         t, s = y - y0, x - x0

@@ -48,7 +48,7 @@ SKETCH = Quality(
 )
 #: What follows a drag: as little as still reads.
 DRAFT = replace(SKETCH, name="draft", sunlit=1024, sky_rows=DRAFT_ROWS)
-PROOF = Quality("proof", 1280, 10, max_bounces=32, splits=2, sunlit=8192, masks=True, sky_rows=512, sky_pixels=1.5)
+PROOF = Quality("proof", 1280, 10, max_bounces=32, splits=2, sunlit=8192, masks=True, sky_rows=768, sky_pixels=1.5)
 PRESS = Quality(
     "press",
     1920,
@@ -60,7 +60,7 @@ PRESS = Quality(
     splits=2,
     masks=True,
     noise=0.012,
-    sky_rows=768,
+    sky_rows=1280,
     sky_pixels=1.25,
 )
 QUALITIES = {q.name: q for q in (SKETCH, PROOF, PRESS)}
