@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
 import zipfile
 
@@ -9,7 +10,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from tests.geotiff import DEGREES, UTM32, geotiff
+from tests.geotiff import DEGREES, UTM32, geotiff, plain_geotiff
 from valleylight.core.errors import InputError
 from valleylight.core.nature.heights import read_geotiff, read_png
 from valleylight.core.nature.mapping import metres_to_a_degree, utm
@@ -67,18 +68,74 @@ def test_land_in_degrees_lies_about_its_site():
         assert float(land.at(px, py)) == pytest.approx(hill(px, py) - hill(0, 0), abs=1.2)
 
 
-@pytest.mark.parametrize("south", [False, True])
-def test_land_on_a_grid_lies_about_its_site(south):
-    latitude, longitude = (-33.2 if south else 46.6), 9.84
+def grid_of(latitude: float, longitude: float, east: np.ndarray, north: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """True metres east and north of a site for metres of the UTM grid 32 about it, by the closed forms of convergence and scale
+    (tan of the angle between grid north and true north = tan(dL) sin(B), Snyder, Map Projections, USGS PP 1395, eq. 8-21 on the sphere)."""
+    angle = np.arctan(np.tan(np.radians(longitude - 9.0)) * np.sin(np.radians(latitude)))
+    off = np.radians(longitude - 9.0) * np.cos(np.radians(latitude))
+    scale = 0.9996 * (1 + off**2 / 2)
+    c, s = np.cos(angle), np.sin(angle)
+    return (east * c + north * s) / scale, (north * c - east * s) / scale
+
+
+@pytest.mark.parametrize(("latitude", "longitude"), [(46.6, 9.84), (-33.2, 9.84), (60.0, 6.3), (10.0, 9.0)])
+def test_land_on_a_grid_lies_about_its_site_by_true_north(latitude, longitude):
+    """A ramp that rises along the grid's axes is turned by the grid's convergence, up to 2.3 degrees here."""
+    south = latitude < 0
     east, north = utm(latitude, longitude, 32, south)
     rows, columns, step = 260, 240, 10.0
     left, top = east - 1180.0, north + 1310.0
-    x, y = left + (np.arange(columns) + 0.5) * step - east, top - (np.arange(rows) + 0.5) * step - north
+    x, y = np.meshgrid(left + (np.arange(columns) + 0.5) * step - east, top - (np.arange(rows) + 0.5) * step - north)
     keys = [1024, 1, 3072, 32732 if south else 25832]
-    whole = np.round(hill(x[None], y[:, None])).astype(np.uint16)
-    land = read_geotiff(geotiff(whole, (step, step), (left, top), keys), latitude, longitude, 1000.0)
-    for px, py in ((0.0, 0.0), (500.0, 0.0), (0.0, 500.0), (-700.0, -800.0)):
-        assert float(land.at(px, py)) == pytest.approx(hill(px, py) - hill(0, 0), abs=1.6)
+    true = grid_of(latitude, longitude, x, y)
+    whole = np.round(4 * hill(*true)).astype(np.uint16) / np.float32(4)
+    land = read_geotiff(geotiff(whole.astype(np.float32), (step, step), (left, top), keys), latitude, longitude, 1000.0)
+    for px, py in ((0.0, 0.0), (500.0, 0.0), (0.0, 500.0), (-700.0, -800.0), (900.0, 900.0)):
+        assert float(land.at(px, py)) == pytest.approx(hill(px, py) - hill(0, 0), abs=0.7)
+
+
+@pytest.mark.parametrize(("west", "longitude"), [(179.9, -179.96), (-180.1, 179.94), (179.9, 179.95), (-0.1, 0.02)])
+def test_the_date_line_is_no_edge(west, longitude):
+    step, size = 0.001, 200
+    heights = np.tile(np.arange(size, dtype=np.float32), (size, 1))
+    land = read_geotiff(geotiff(heights, (step, step), (west, 0.1), DEGREES), 0.0, longitude, 1000.0)
+    slope = 1 / (step * metres_to_a_degree(0.0)[0])
+    assert float(land.at(500.0, 0.0)) == pytest.approx(500 * slope, rel=0.02)
+
+
+@pytest.mark.parametrize("kind", [np.int16, np.uint16, np.int32, np.float32, np.float64])
+def test_heights_of_every_usual_kind_are_read(kind):
+    """Survey files hold whole metres, below zero too where the sea is, or fractions."""
+    z = np.linspace(-40, 60, 80)[None] + np.zeros((80, 1)) + (100 if kind is np.uint16 else 0)
+    data = plain_geotiff(z.astype(kind), (0.001, 0.001), (9.0, 46.5))
+    land = read_geotiff(data, 46.46, 9.04, 2000.0)
+    slope = 100 / 79 / (0.001 * metres_to_a_degree(46.46)[0])
+    assert float(land.at(1000.0, 0.0)) == pytest.approx(1000 * slope, rel=0.05, abs=1.1)
+
+
+def test_damaged_bytes_never_do_more_than_be_refused():
+    good = geotiff(
+        np.random.default_rng(1).uniform(400, 900, (60, 60)).astype(np.float32), (0.002, 0.002), (9.0, 46.7), DEGREES
+    )
+    rng = np.random.default_rng(7)
+    read = 0
+    for _ in range(300):
+        data = bytearray(good)
+        for _ in range(int(rng.integers(1, 6))):
+            # Most of a TIFF is its pixels; what can do harm lies in its directory.
+            place = (
+                int(rng.integers(len(data)))
+                if rng.random() < 0.4
+                else int(rng.integers(max(len(data) - 420, 0), len(data)))
+            )
+            data[place] = int(rng.integers(256))
+        if rng.random() < 0.3:
+            data = data[: int(rng.integers(8, len(data)))]
+        with contextlib.suppress(InputError):
+            made = read_geotiff(bytes(data), 46.64, 9.06, None, "valley.tif")
+            read += 1
+            assert np.isfinite(made.height).all() and made.height.shape[0] <= 4096
+    assert 0 < read < 300
 
 
 def test_a_raster_of_points_lies_half_a_cell_off():
@@ -132,6 +189,7 @@ GOOD = geotiff(np.full((50, 50), 5.0, np.float32), (0.01, 0.01), (9.0, 47.0), DE
         (png(np.zeros((9, 9), np.uint16)), "cannot be read"),
         (geotiff(np.zeros((3, 3), np.float32), (1, 1), (0, 0), DEGREES), "3 x 3"),
         (geotiff(np.zeros((9, 9, 3), np.uint8), (1, 1), (0, 0), DEGREES), "colours"),
+        (geotiff(np.zeros((9, 9), np.uint8), (1, 1), (0, 0), DEGREES), "8 bits"),
         (geotiff(np.zeros((9, 9), np.float32), (1, 1), (9, 47), [1024, 1, 3072, 2056]), "EPSG 2056"),
         (geotiff(np.zeros((9, 9), np.float32), (1, 1), (9, 47), [*UTM32, 3076, 9002]), "not in metres"),
         (geotiff(np.zeros((9, 9), np.float32), (0.1, 0.1), (20, 47), DEGREES), "outside"),
@@ -149,6 +207,8 @@ def test_numbers_out_of_their_limits_are_refused():
         read_geotiff(GOOD, 46.6, 9.3, 1.0)
     with pytest.raises(InputError):
         read_geotiff(GOOD, float("nan"), 9.3, 500.0)
+    with pytest.raises(InputError):
+        read_geotiff(GOOD, 90.0, 9.3, 500.0)
     for scale in ((0.0, 0, 100), (5.0, 100, 100), (5.0, -20_000, 100), (float("nan"), 0, 1)):
         with pytest.raises(InputError):
             read_png(png(np.zeros((9, 9), np.uint16)), *scale)
@@ -175,7 +235,10 @@ def test_land_arrives_as_a_model_about_the_site(north_deg):
     turned = np.asarray(made.stage.instances[0].matrix, float)
     points = np.concatenate([m.points @ turned[:3, :3].T + turned[:3, 3] for m in made.stage.meshes])
     east, north = points[:, 0] * c + points[:, 1] * s, points[:, 1] * c - points[:, 0] * s
-    expected = -0.15 * east + 1.6 * np.clip(north - 500, 0, None)
+    angle = np.arctan(np.tan(np.radians(0.84)) * np.sin(np.radians(46.6)))  # grid north is that far from true north
+    expected = -0.15 * (east * np.cos(angle) - north * np.sin(angle)) + 1.6 * np.clip(
+        north * np.cos(angle) + east * np.sin(angle) - 500, 0, None
+    )
     off = np.abs(points[:, 2] - expected)
     assert np.percentile(off, 95) < 4.0 and off[np.hypot(east, north) < 300].max() < 1.0
     low, high = made.stage.bounds()
@@ -197,7 +260,7 @@ def test_land_needs_a_site_and_room_about_it():
     with pytest.raises(InputError, match="from the file's edge"):
         arrive(alpine(46.6, 9.84), "alp.tif", where=Where(46.6 + 1450 / 111_160, 9.84))
     out = io.BytesIO()
-    Image.fromarray(np.zeros((20, 20), np.uint8)).save(out, "TIFF")
+    Image.fromarray(np.zeros((20, 20), np.uint16)).save(out, "TIFF")
     with pytest.raises(InputError, match="where it lies"):
         arrive(out.getvalue(), "photo.tif", where=Where(46.6, 9.84))
 

@@ -13,7 +13,7 @@ from valleylight.core.project.sky import CloudLayer, Sky
 from valleylight.core.sky.cie import gradation, indicatrix
 from valleylight.core.sky.cloudfield import CELLS, TILE_M
 from valleylight.core.sky.cloudlight import LEAST_DENSITY
-from valleylight.core.sky.cloudsky import lit_layer
+from valleylight.core.sky.cloudsky import as_seen, lit_layer
 from valleylight.core.sky.dome import ROWS, cell_angles, solid_angles
 from valleylight.core.sky.ribbon import sky_colours
 
@@ -76,23 +76,23 @@ def test_clouds_dim_the_sun():
 
 @pytest.mark.parametrize("sun", [(0.36, -0.48, 0.8), (-0.8, 0.59, 0.11)])
 def test_the_way_of_the_sun_through_a_cloud(sun):
-    """Optical depth along the sun's way, against scipy's interpolation of the same field and its integral by Simpson's rule."""
+    """Optical depth along the sun's way, against scipy's interpolation of the field as it is seen and its integral by Simpson's rule."""
     layer = CloudLayer(kind="sheet", cover=0.9, base_m=1200.0, depth_m=400.0, density=0.004, size_m=9000.0)
-    lit = lit_layer(layer, 5, sun)
-    cell, levels = TILE_M / CELLS, lit.density.shape[2]
+    lit, density = lit_layer(layer, 5, sun), as_seen(layer, 5)
+    cell, levels = TILE_M / CELLS, density.shape[2]
     heights = (np.arange(levels) + 0.5) * layer.depth_m / levels
     for i, j, k in [(40, 70, 2), (200, 11, 5), (255, 255, 0)]:
         t = np.linspace(0, min((layer.depth_m - heights[k]) / max(sun[2], 0.02), 9000.0), 4001)
         z = (heights[k] + t * sun[2]) / layer.depth_m * levels - 0.5
         at = np.array([i + t * sun[0] / cell, j + t * sun[1] / cell])
-        around = [map_coordinates(lit.density[:, :, n], at, order=1, mode="grid-wrap") for n in range(levels)]
+        around = [map_coordinates(density[:, :, n], at, order=1, mode="grid-wrap") for n in range(levels)]
         below = np.clip(z, 0, levels - 1.001)
         n = below.astype(int)
         along = np.arange(len(t))
         value = np.array(around)[n, along] * (1 - below + n) + np.array(around)[n + 1, along] * (below - n)
         expected = layer.density * simpson(value, x=t)
         assert lit.to_sun[i, j, k] == pytest.approx(expected, rel=0.08)
-    steps = lit.density[40, 70].astype(float) * layer.density * layer.depth_m / levels
+    steps = density[40, 70].astype(float) * layer.density * layer.depth_m / levels
     assert lit.above[40, 70, 3] == pytest.approx(steps[4:].sum() + steps[3] / 2, rel=1e-5)
 
 

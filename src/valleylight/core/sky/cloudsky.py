@@ -66,7 +66,7 @@ def _raggedness(layer: CloudLayer) -> float:
     return 0.35 * layer.ragged if layer.kind == "sheet" else 0.0
 
 
-def _as_seen(layer: CloudLayer, seed: int) -> NDArray[np.float32]:
+def as_seen(layer: CloudLayer, seed: int) -> NDArray[np.float32]:
     """The field of a layer with its torn edges, in the mean over its cells."""
     density = field_of(layer, seed).density
     if _raggedness(layer) <= 0:
@@ -96,7 +96,7 @@ def _depths(layer: CloudLayer, seed: int) -> tuple[NDArray[np.float32], NDArray[
     """What does not change with the hour: optical depth per metre by level, as `light_layer` takes it; the optical depth straight
     up from each cell (CELLS, CELLS, LEVELS); and where `see_layer` need not look."""
     density = field_of(layer, seed).density
-    per_m = _as_seen(layer, seed) * np.float32(layer.density)
+    per_m = as_seen(layer, seed) * np.float32(layer.density)
     steps = per_m.astype(float) * (layer.depth_m / per_m.shape[2])
     above = np.cumsum(steps[:, :, ::-1], 2)[:, :, ::-1] - steps / 2
     by_level = np.ascontiguousarray(np.concatenate([per_m, per_m, per_m[:, :1]], 1).transpose(2, 0, 1))

@@ -147,7 +147,7 @@ def _kind_of(path: str, data: bytes) -> str:
     suffix = PurePosixPath(path).suffix.lower().removeprefix(".")
     if data[:4] == b"glTF":
         return "glb"
-    if data[:4] in (b"II*\x00", b"MM\x00*"):
+    if data[:4] in (b"II*\x00", b"MM\x00*", b"II+\x00", b"MM\x00+"):  # TIFF, and its kind for large files
         return "tif"
     head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
     if head.startswith(b"ply\n") or head.startswith(b"ply\r"):
