@@ -131,7 +131,7 @@ def measure(say: Callable[[str], None]) -> dict[str, float]:
         figures["hour_change_s"] = daylight.hour_change_s(project, occasion, clouds=False)
         figures["hour_change_clouds_s"] = daylight.hour_change_s(project, occasion, clouds=True)
         figures["hour_finder_s"] = daylight.hour_finder_s(project, compiler, *_parts(project, EXTERIOR))
-        figures["sky_table_mb"] = daylight.sky_table_mb(project, occasion)
+        figures["sky_table_mb"] = daylight.sky_table_mb(project, compiler, *_parts(project, EXTERIOR))
         say("Fixtures")
         figures["profile_read_ms"] = fixtures.profile_read_ms()
         figures["catalogue_500_min"] = fixtures.catalogue_minutes()

@@ -24,8 +24,8 @@ from valleylight.core.sky.build import REGION_ALBEDO
 from valleylight.core.sky.columns import column_table
 from valleylight.core.trace.render import new_film, trace
 from valleylight.core.trace.scene.compiler import Compiler
-from valleylight.core.trace.scene.lighting import FINEST_ROWS, daylight_of
-from valleylight.core.trace.scene.quality import SKETCH
+from valleylight.core.trace.scene.lighting import daylight_of
+from valleylight.core.trace.scene.quality import PRESS, SKETCH
 
 HOURS = 7
 
@@ -56,10 +56,12 @@ def hour_finder_s(project: LoadedProject, compiler: Compiler, view: View, occasi
     return time.perf_counter() - start
 
 
-def sky_table_mb(project: LoadedProject, occasion: Occasion) -> float:
-    """Megabytes that the finest sky of an occasion keeps: tables of the air, cloud layers, the sky as it is seen."""
-    day = daylight_of(project.description.site, occasion, FINEST_ROWS)
-    arrays: list[Any] = [day.sky.dome.rgb, day.sky.backdrop, day.sky.shadow, column_table()]
+def sky_table_mb(project: LoadedProject, compiler: Compiler, view: View, occasion: Occasion) -> float:
+    """Megabytes that the sky of a press of 1920 x 1080 keeps: tables of the air, cloud layers, the sky as it is seen, and the part of it
+    that the lens looks at."""
+    scene = compiler.scene(project, view, occasion, 1920, 1080, 1, PRESS)
+    day = scene.daylight
+    arrays: list[Any] = [scene.arrays.sky_fine, day.sky.dome.rgb, day.sky.backdrop, day.sky.shadow, column_table()]
     air = atmosphere(round(occasion.sky.turbidity, 1), REGION_ALBEDO)
     arrays += [getattr(air, f.name) for f in fields(air)]
     clouds = occasion.sky.clouds

@@ -25,8 +25,8 @@ from valleylight.core.trace.arrays.scene import NO_FINE_SKY
 
 #: Below this altitude the disc is wholly under the horizon.
 SUN_GONE_DEG = -0.6
-#: Rows of the sky as it is seen in a sketch, and at most.
-DRAFT_ROWS, SKETCH_ROWS, FINEST_ROWS = 64, 192, 1920
+#: Rows of the sky as it is seen in a draft, a sketch and at most.
+DRAFT_ROWS, SKETCH_ROWS, FINEST_ROWS = 64, 192, 1280
 
 
 @dataclass(frozen=True)

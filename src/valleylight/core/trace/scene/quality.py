@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from valleylight.core.trace.scene.lighting import DRAFT_ROWS, SKETCH_ROWS
+from valleylight.core.trace.scene.lighting import DRAFT_ROWS, FINEST_ROWS, SKETCH_ROWS
 
 
 @dataclass(frozen=True)
@@ -60,7 +60,7 @@ PRESS = Quality(
     splits=2,
     masks=True,
     noise=0.012,
-    sky_rows=1280,
+    sky_rows=FINEST_ROWS,
     sky_pixels=1.25,
 )
 QUALITIES = {q.name: q for q in (SKETCH, PROOF, PRESS)}
