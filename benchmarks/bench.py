@@ -19,7 +19,7 @@ from typing import Any
 
 import numpy as np
 
-from benchmarks import daylight, fixtures, latency, many, nature, reference, stage, weather
+from benchmarks import compose, daylight, fixtures, latency, many, nature, reference, stage, weather
 from benchmarks.ray_rate import raw_rate
 from valleylight.core import finish
 from valleylight.core.film import remove_noise
@@ -119,6 +119,8 @@ def measure(say: Callable[[str], None]) -> dict[str, float]:
         say("Snow, rain and leaves on the exterior")
         figures.update(weather.figures(project, compiler, *_parts(project, EXTERIOR), pool))
         figures.update(nature.figures())
+        say("Cut-outs and drawn looks")
+        figures.update(compose.figures(project, compiler, *_parts(project, EXTERIOR)))
         say("A minute of tracing against the long reference")
         figures["proof_rmse_60s"], figures["proof_rmse_60s_clean"] = _rmse(project, compiler, pool)
         say("First picture after a sun change")

@@ -48,6 +48,7 @@ SCREENS = {
     "air": (f"{BENCH}?step=air", live),
     "lens": (f"{BENCH}?step=lens", live),
     "finish": (f"{BENCH}?step=finish", live),
+    "compose": (f"{BENCH}?step=compose", live),
     "plan": (f"{BENCH}?step=fixtures&sheet=plan", lambda page: expect(page.get_by_role("group", name="Ceiling plan")).to_be_visible()),
     "stage view": (f"{BENCH}?step=fixtures&sheet=stage", lambda page: expect(page.get_by_test_id("working-view").locator("canvas")).to_be_visible()),
     "meter": (BENCH, lambda page: (live(page), page.keyboard.press("m"), expect(page.get_by_role("heading", name="Meter")).to_be_visible())),

@@ -9,6 +9,7 @@ import pytest
 from pydantic import ValidationError
 
 from tests import small
+from valleylight.core.project.placement import Made
 from valleylight.server.messages import events, wishes
 from valleylight.server.messages import questions as q
 from valleylight.server.messages.message import Message
@@ -23,6 +24,8 @@ ASKED = [
     q.TryLooks(slug="s", view="inside", occasion="noon", looks=PROJECT.looks, width=200),
     q.MarkLimit(slug="s", view="inside", occasion="noon", look=PROJECT.looks[0], number=1, width=200),
     q.Finish(film="0" * 64, look=PROJECT.looks[0], levels={"sun": 2.0}),
+    q.CutOutPicture(made=Made(family="person"), picture=None, side=3, rows=160),
+    q.CutOutsStanding(project=PROJECT, view="inside", occasion="noon"),
     q.Glimpse(project=PROJECT, view="inside", occasion="noon", when="2026-06-21T10:00", cloudless=True),
 ]
 
@@ -42,7 +45,7 @@ def test_what_a_page_asks_by_itself_is_patient():
     assert {c.__name__ for c in get_args(q.AnyQuestion) if c.patient} == {
         "SurfaceSample", "MaterialSample", "SkyOfCatalogue", "Portrait", "StageFigures", "Surfaces", "Horizon", "SkyMeter",
         "Readings", "ThingPicture", "OwnPicture", "Things", "TryLooks", "MarkLimit", "LensSection", "LensStanding", "LiveScopes", "Recipes",
-        "YearOfLeaves",
+        "YearOfLeaves", "CutOutPicture", "CutOutsStanding",
     }  # fmt: skip
 
 

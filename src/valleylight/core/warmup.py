@@ -71,6 +71,7 @@ def compile_aside() -> None:
     _measure(_scene(_SKY, _WINDOW))
     _gather(_scene(_PLAIN))
     _weather()
+    _compose()
     _finish()
 
 
@@ -126,6 +127,51 @@ def _measure(scene: RenderScene) -> None:
     sunlit.scatter_places(scene.arrays, rays.new_work(scene.settings), np.array([0.0, 1.0]), places, 0)
 
 
+def _compose() -> None:
+    """What cut-outs ask for."""
+    from valleylight.core.compose import kernels
+
+    card, texels = np.zeros(kernels.CARD), np.ones((1, 7), np.float32)
+    card[kernels.FACES], card[kernels.ROW_M], card[kernels.ROWS] = 1.0, 1.0, 1.0
+    levels, tiles = np.array([[0, 1, 1]], np.int64), np.zeros((1, 2), np.int64)
+    plane, places = np.ones((2, 2), np.float32), np.ones((2, 2, 3), np.float32)
+    kernels.lay_rows(
+        np.ones(layout.CAMERA_WIDTH),
+        2,
+        2,
+        card,
+        texels,
+        levels,
+        plane,
+        0.1,
+        0,
+        0,
+        -1e9,
+        np.zeros((1, 1, kernels.LAID), np.float32),
+        0,
+        1,
+    )
+    for near in (False, True):
+        kernels.shade_tiles(tiles, places, plane, card, texels, levels, np.ones(3), 0.1, near, 1.0, plane, 0, 1)
+    kernels.dim_tiles(
+        tiles,
+        places,
+        places,
+        plane,
+        np.zeros(3),
+        0.2,
+        1.7,
+        np.zeros((1, 2)),
+        np.ones(2),
+        0.1,
+        0.7,
+        plane,
+        plane.copy(),
+        0,
+        1,
+    )
+
+
 def _weather() -> None:
     """What only snow and rain ask for."""
     project = _tiny_project(_PLAIN, ())
@@ -157,6 +203,7 @@ def _all() -> None:
     _measure(scene)
     _gather(scene)
     _weather()
+    _compose()
     incident.incident(scene, np.zeros((1, 3)), np.array([[0.0, 0.0, 1.0]]), 1)
 
 
@@ -173,7 +220,7 @@ def _finish() -> None:
     depth = np.tile(np.linspace(0.5, 50.0, 64, dtype=np.float32), (64, 1))
     table = Table(file="0" * 64)
     seen = Seen(
-        passes={"depth": depth, "position": np.zeros((64, 64, 3), np.float32)}, sun_at=(0.5, 0.2),
+        passes={"depth": depth, "position": np.zeros((64, 64, 3), np.float32), "normal": np.zeros((64, 64, 3), np.float32)}, sun_at=(0.5, 0.2),
         tables={"0" * 64: Cube(np.zeros((2, 2, 2, 3), np.float32))},
     )  # fmt: skip
     turned = HueRanges(red_turn=5.0)

@@ -35,6 +35,7 @@ from valleylight.core.treatments.saturation import Saturation
 from valleylight.core.treatments.tone_curve import ToneCurve
 from valleylight.core.treatments.white_balance import WhiteBalance
 from valleylight.demo import building, furniture, landscape, planting, profiles, surfaces
+from valleylight.demo.figures import figures
 
 NAME = "Tarn Mill, reading house"
 
@@ -76,6 +77,7 @@ def create(progress: Callable[[str], None] = lambda text: None) -> LoadedProject
         layers=tuple(Layer(key=key_for(n, (), "layer"), name=n.capitalize(), in_models=n) for n in LAYERS),
         views=_views(), occasions=_occasions(), kinds=kinds, fixtures=_fixtures(), looks=_looks(),
         scenes=_scenes(),
+        cutouts=figures(),
     )  # fmt: skip
     return LoadedProject(project, files.__getitem__)
 

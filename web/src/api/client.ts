@@ -65,6 +65,9 @@ export type SunHoursOfDay = Schemas["SunHoursOfDay"];
 export type SunByHand = Schemas["SunByHand"];
 export type PlaceLine = Schemas["PlaceLine"];
 export type SkyType = Schemas["SkyType"];
+export type CutOut = Schemas["CutOut"];
+export type CutOutOffer = Schemas["CutOutOffer"];
+export type CutOutStanding = Schemas["CutOutStanding"];
 export type FamilyLine = Schemas["FamilyLine"];
 export type FamilyParameter = Schemas["FamilyParameter"];
 export type ThingLine = Schemas["ThingLine"];
@@ -227,6 +230,21 @@ export const api = {
   families: () => get("/api/objects"),
   familyPicture: (family: string, values: Record<string, number> = {}) =>
     `/api/objects/${family}/picture.png?values=${encodeURIComponent(JSON.stringify(values))}`,
+  cutOuts: () => get("/api/cutouts"),
+  cutOutPicture: (key: string, side = 0) => `/api/cutouts/${key}/picture.png?side=${side}`,
+  ownCutOut: (asset: string) => `/api/cutout-pictures/${asset}/small.png`,
+  takeCutOut: (file: File, ground: string | null) =>
+    post("/api/cutouts/file", {
+      params: { query: { name: file.name, ...(ground ? { ground } : {}) } },
+      ...whole(file),
+    }),
+  renameCutOut: (number: number, name: string) =>
+    put("/api/cutouts/own/{number}", { params: { path: { number } }, body: { name } }),
+  putCutOutAway: (number: number) => remove("/api/cutouts/own/{number}", { params: { path: { number } } }),
+  cutOutsStanding: (slug: string, view: string, occasion: string) =>
+    get("/api/projects/{slug}/views/{view}/cutouts", {
+      params: { path: { slug, view }, query: { occasion } },
+    }),
   things: (slug: string) => get("/api/projects/{slug}/things", to(slug)),
   placeThing: (slug: string, body: ThingWanted) => post("/api/projects/{slug}/things", { ...to(slug), body }),
   makeThing: (

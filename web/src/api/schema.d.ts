@@ -24,6 +24,111 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cutout-pictures/{asset}/small.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Picture
+         * @description A picture that was brought in for cut-outs, small, with alpha.
+         */
+        get: operations["own_picture_api_cutout_pictures__asset__small_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cutouts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cutouts
+         * @description The catalogue of cut-outs: one's own pictures, then those that ship.
+         */
+        get: operations["cutouts_api_cutouts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cutouts/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Cutout
+         * @description Take a picture with alpha (PNG, WebP, TIFF) into the catalogue, or one on a plain ground, sent as the body. It is decoded and written
+         *     anew, cut to what is seen of it.
+         */
+        post: operations["take_cutout_api_cutouts_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cutouts/own/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rename Cutout
+         * @description Give a cut-out of one's own another name.
+         */
+        put: operations["rename_cutout_api_cutouts_own__number__put"];
+        post?: never;
+        /**
+         * Put Cutout Away
+         * @description Take a cut-out of one's own out of the catalogue; where it stands it stays.
+         */
+        delete: operations["put_cutout_away_api_cutouts_own__number__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cutouts/{key}/picture.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cutout Picture
+         * @description A cut-out of the catalogue, small, with alpha.
+         */
+        get: operations["cutout_picture_api_cutouts__key__picture_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/exports/{file}/{name}": {
         parameters: {
             query?: never;
@@ -1862,6 +1967,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/views/{view}/cutouts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Standing
+         * @description Where the cut-outs of a view are seen in its picture, and what does not fit the light of an occasion.
+         */
+        get: operations["standing_api_projects__slug__views__view__cutouts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/views/{view}/focus": {
         parameters: {
             query?: never;
@@ -3165,7 +3290,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "name" | "site" | "stage" | "placement" | "layer" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene" | "plate";
+            part: "name" | "site" | "stage" | "placement" | "layer" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene" | "cutout" | "plate";
             /**
              * Place
              * @description Stand at this place among its like; without a value the part is only moved
@@ -3490,6 +3615,151 @@ export interface components {
             treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
         };
         /**
+         * CutOut
+         * @description Someone or something that stands in the picture of one view. It is `made` by a family of objects or is a `picture` with alpha;
+         *     it turns its face to the lens, and its feet stand at `place`.
+         */
+        CutOut: {
+            /**
+             * Cast
+             * @description Strength of the cast shadow; 1 is what its light says
+             * @default 1
+             */
+            cast: number;
+            /**
+             * Contact
+             * @description Strength of the dark under its feet; 0.7 by common practice
+             * @default 0.7
+             */
+            contact: number;
+            /**
+             * Group
+             * @description Those of one group are taken in hand together
+             */
+            group?: string | null;
+            /**
+             * Height M
+             * @description From the feet to the top of the picture
+             * @default 1.7
+             */
+            height_m: number;
+            /**
+             * Hidden
+             * @default false
+             */
+            hidden: boolean;
+            /**
+             * Hidden At
+             * @description Occasions at which it is not there
+             * @default []
+             */
+            hidden_at: string[];
+            /** Key */
+            key: string;
+            /**
+             * Level Stops
+             * @description Brighter or darker than the light of its place makes it
+             * @default 0
+             */
+            level_stops: number;
+            /**
+             * Locked
+             * @description Kept from being moved by hand
+             * @default false
+             */
+            locked: boolean;
+            /** @description The family and numbers it is made by; None for a picture */
+            made?: components["schemas"]["Made"] | null;
+            /**
+             * Manner
+             * @default lit
+             * @enum {string}
+             */
+            manner: "lit" | "silhouette" | "wash";
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Picture
+             * @description Its picture with alpha; None for one that is made
+             */
+            picture?: string | null;
+            /** Place */
+            place: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Tone
+             * @description Colour of a wash
+             * @default #4a4640
+             */
+            tone: string;
+            /**
+             * Turn Deg
+             * @description Which way it faces, anticlockwise from -Y, if it is made
+             * @default 0
+             */
+            turn_deg: number;
+            /** View */
+            view: string;
+        };
+        /**
+         * CutOutOffer
+         * @description A cut-out of the catalogue: how it is made, or the `picture` of one's own with its number; how high it stands in metres.
+         */
+        CutOutOffer: {
+            /** Group */
+            group: string;
+            /** Height M */
+            height_m: number;
+            /** Key */
+            key: string;
+            made?: components["schemas"]["Made"] | null;
+            /** Name */
+            name: string;
+            /** Own */
+            own?: number | null;
+            /** Picture */
+            picture?: string | null;
+        };
+        /**
+         * CutOutStanding
+         * @description A cut-out in the picture of its view, places 0 to 1 from the left and the top: feet and edges; its distance from the lens, the height at
+         *     which the horizon cuts it, and what does not fit its light.
+         */
+        CutOutStanding: {
+            /** Distance M */
+            distance_m: number;
+            /** Eye M */
+            eye_m: number;
+            /** Feet */
+            feet: [
+                number,
+                number
+            ];
+            /** Key */
+            key: string;
+            /** Left */
+            left: number;
+            /** Right */
+            right: number;
+            /** Top */
+            top: number;
+            /** Words */
+            words: string[];
+        };
+        /**
          * DayPart
          * @description A stretch of a day by the sun's altitude: twilights, golden and blue hour.
          */
@@ -3544,7 +3814,7 @@ export interface components {
              * Step
              * @enum {string}
              */
-            step: "stage" | "daylight" | "fixtures" | "air" | "lens" | "finish";
+            step: "stage" | "daylight" | "fixtures" | "air" | "lens" | "finish" | "compose";
             /** Text */
             text: string;
         };
@@ -6131,7 +6401,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "placement" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene";
+            part: "placement" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene" | "cutout";
         };
         /**
          * PartMade
@@ -6478,7 +6748,7 @@ export interface components {
              * Changed
              * @description Steps of work whose settings differ from what it was made from
              */
-            changed: ("stage" | "daylight" | "fixtures" | "air" | "lens" | "finish")[];
+            changed: ("stage" | "daylight" | "fixtures" | "air" | "lens" | "finish" | "compose")[];
             /**
              * Colours
              * @description Colour temperatures that light groups were given
@@ -6815,6 +7085,11 @@ export interface components {
          * @description One design.
          */
         Project: {
+            /**
+             * Cutouts
+             * @default []
+             */
+            cutouts: components["schemas"]["CutOut"][];
             /**
              * Fixtures
              * @default []
@@ -9191,6 +9466,248 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["AirScales"];
                 };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_picture_api_cutout_pictures__asset__small_png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                asset: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cutouts_api_cutouts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutOutOffer"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_cutout_api_cutouts_file_post: {
+        parameters: {
+            query: {
+                /** @description The name the file had, for people */
+                name: string;
+                /** @description Colour of a plain ground that is to be taken out */
+                ground?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutOutOffer"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_cutout_api_cutouts_own__number__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renamed"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutOutOffer"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_cutout_away_api_cutouts_own__number__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cutout_picture_api_cutouts__key__picture_png_get: {
+        parameters: {
+            query?: {
+                /** @description 0 its face, then anticlockwise */
+                side?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
             "4XX": {
@@ -13467,6 +13984,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AirValues"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    standing_api_projects__slug__views__view__cutouts_get: {
+        parameters: {
+            query: {
+                occasion: string;
+            };
+            header?: never;
+            path: {
+                slug: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutOutStanding"][];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

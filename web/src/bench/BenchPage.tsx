@@ -36,6 +36,7 @@ import { useAddress } from "./useAddress";
 import { useHands, useLive, useProject } from "./useBench";
 import { useWalk } from "./useWalk";
 import { useBalancing } from "../balance/useBalancing";
+import { useCutOutPointer } from "../compose/useCutOutPointer";
 import { useLensPointer } from "../lens/useLensPointer";
 import { classesOf } from "../ui/classes";
 import styles from "./BenchPage.module.css";
@@ -133,6 +134,7 @@ export function BenchPage() {
 
   const finishing = useFinishPointer(bench);
   const lensing = useLensPointer(bench);
+  const composing = useCutOutPointer(bench);
   const balancing = useBalancing(slug, shown ?? null, desk.balancing);
   /** A plate as it is looked at now: as it was made, read otherwise, or as it prints. */
   const urlOf = (plate: Plate) =>
@@ -180,7 +182,7 @@ export function BenchPage() {
       if (!kind && pointer.pointing) pointer.setPointing(null);
       else if (finishing.inPicture) finishing.setInPicture(null);
       else if (lensing.pointing) lensing.setPointing(null);
-      else if (things.putAway()) return;
+      else if (things.putAway() || composing.putAway()) return;
       else act("put away");
     },
   });
@@ -290,6 +292,7 @@ export function BenchPage() {
                 }
                 {...pictureActs({
                   ...{ step, metering, meter, things, faces, finishing, lensing },
+                  composing: composing.acts,
                   plateShown: shown !== undefined,
                   fixtures: pointer,
                   pickingHour: daylightTab === "hour",

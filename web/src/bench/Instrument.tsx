@@ -5,6 +5,7 @@ import { Finish } from "../finish/Finish";
 import type { FinishPointer } from "../finish/useFinishPointer";
 import { Fixtures } from "../fixtures/Fixtures";
 import type { useFixturePointer } from "../fixtures/useFixturePointer";
+import { ComposeInstrument } from "../compose/ComposeInstrument";
 import { Balance } from "../balance/Balance";
 import type { Balancing } from "../balance/useBalancing";
 import { Judge } from "../judge/Judge";
@@ -161,6 +162,8 @@ export function Instrument(props: Props) {
           pointer={props.lensing}
         />
       );
+    case "compose":
+      return <ComposeInstrument {...{ slug, project, view, occasion, hands }} header={live.header} />;
     case "finish":
       return (
         <Finish

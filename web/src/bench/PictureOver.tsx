@@ -2,6 +2,7 @@ import type { Occasion, View } from "../api/client";
 import type { LiveHeader } from "../api/live";
 import { LimitMark } from "../finish/LimitMark";
 import type { FinishPointer } from "../finish/useFinishPointer";
+import { CutOutsOver } from "../compose/CutOutsOver";
 import { LensOver } from "../lens/LensOver";
 import type { Desk } from "./desk";
 import type { Step } from "./steps";
@@ -30,5 +31,6 @@ export function PictureOver({ step, desk, put, view, occasion, hands, bench, fin
     );
   if (step === "finish" && desk.marked !== null && finishing.look)
     return <LimitMark {...{ at: bench, look: finishing.look, number: desk.marked, header }} />;
+  if (step === "compose") return <CutOutsOver at={bench} header={header} />;
   return null;
 }

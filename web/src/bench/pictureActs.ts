@@ -26,11 +26,12 @@ interface Hands {
   pickingHour: boolean;
   finishing: { inPicture: unknown; acts: Required<PictureActs> };
   lensing: { pointing: unknown; point: At };
+  composing: PictureActs;
 }
 
 /** The meter goes before all else; nothing where the step has no use for the picture. */
 export function pictureActs(hands: Hands): PictureActs {
-  const { step, meter, fixtures, things, faces, finishing, lensing } = hands;
+  const { step, meter, fixtures, things, faces, finishing, lensing, composing } = hands;
   if (hands.metering) return { point: meter.read };
   if (step === "fixtures")
     return {
@@ -42,5 +43,6 @@ export function pictureActs(hands: Hands): PictureActs {
     return { point: (x, y) => void faces.point(x, y) };
   if (step === "finish" && finishing.inPicture && !hands.plateShown) return finishing.acts;
   if (step === "lens" && lensing.pointing && !hands.plateShown) return { point: lensing.point };
+  if (step === "compose" && !hands.plateShown) return composing;
   return {};
 }

@@ -2,7 +2,7 @@
 import { type Lens, type Look, type Occasion, type Project, type View } from "../api/client";
 import { hourOf, hourText } from "../ui/format";
 
-export const STEPS = ["stage", "daylight", "fixtures", "air", "lens", "finish"] as const;
+export const STEPS = ["stage", "daylight", "fixtures", "air", "lens", "finish", "compose"] as const;
 export type Step = (typeof STEPS)[number];
 
 export const STEP_NAMES: Record<Step, string> = {
@@ -12,6 +12,7 @@ export const STEP_NAMES: Record<Step, string> = {
   air: "Air, season",
   lens: "Lens",
   finish: "Finish",
+  compose: "Compose",
 };
 
 /** Width over height of a view's picture. */
@@ -63,6 +64,12 @@ export function stateOf(
       return `EV ${exposureValue(lensOf(view, occasion.key)).toFixed(1)}`;
     case "finish":
       return lookOf(project, view, occasion.key).name ?? "";
+    case "compose": {
+      const here = (project.cutouts ?? []).filter(
+        (c) => c.view === view.key && !c.hidden && !c.hidden_at?.includes(occasion.key),
+      );
+      return here.length ? counted(here.length, "cut-out") : "empty";
+    }
   }
 }
 

@@ -10,6 +10,7 @@ const PLURAL = {
   kind: "kinds",
   fixture: "fixtures",
   scene: "scenes",
+  cutout: "cutouts",
 } as const;
 const SINGLE = ["name", "site", "stage"] as const;
 const DEEPEST = 8;

@@ -38,7 +38,7 @@ def seen_of(film: Film, look: Look | None = None, read: Callable[[str], bytes] |
         groups=film.groups if every or any(limit.groups for limit in limits) else {},
         objects=objects, surfaces=surfaces,
         tables={} if look is None or read is None else {sha: _table(sha, read) for sha in look.files},
-        blur=None if blur is None else (float(blur[0]), float(blur[1])),
+        axes=_axes(film), blur=None if blur is None else (float(blur[0]), float(blur[1])),
     )  # fmt: skip
 
 
@@ -57,9 +57,15 @@ def needs_masks(look: Look) -> bool:
     return any(t.on and t.limit is not None and t.limit.by_masks for t in look.treatments)
 
 
+def _axes(film: Film) -> tuple[list[float], list[float], list[float]] | None:
+    """Axes of the lens: ahead, to the right, up; as the tracer's camera record has them after its place."""
+    record = film.settings.get("camera")
+    return None if record is None else (record[3:6], record[6:9], record[9:12])
+
+
 def _places(film: Film) -> dict[str, NDArray[np.float32]]:
     passes = film.passes
-    return {"depth": passes["depth"], "position": passes["position"]}
+    return {"depth": passes["depth"], "position": passes["position"], "normal": passes["normal"]}
 
 
 def _shares(film: Film) -> tuple[dict[str, NDArray[np.float32]], dict[str, NDArray[np.float32]]]:

@@ -22,6 +22,9 @@ def over_now(now: Project, then: Project, view: str, occasion: str) -> list[Chan
         changes.append(Change(part="stage", value=then.stage.model_dump(mode="json")))
     for part in SHOWN:
         changes += _list_back(part, getattr(now, LISTS[part]), getattr(then, LISTS[part]))
+    # Cut-outs of other views stay as they are.
+    cutouts = (tuple(c for c in p.cutouts if c.view == view) for p in (now, then))
+    changes += _list_back("cutout", *cutouts)
     was, moment = then.view(view), then.occasion(occasion)
     look = then.look_for(was, moment)
     key, more = _look(now, look)

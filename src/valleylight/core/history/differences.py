@@ -16,6 +16,7 @@ from valleylight.core.treatments import Treatment, form_of
 #: What the steps are called, for what no sentence of its own tells.
 NAMES: dict[Step, str] = {
     "stage": "Stage", "daylight": "Daylight", "fixtures": "Fixtures", "air": "Air, season", "lens": "Lens", "finish": "Finish",
+    "compose": "Compose",
 }  # fmt: skip
 #: Names of so many things are told; of more their number.
 MOST_NAMES = 3
@@ -51,6 +52,7 @@ def differences(first: State, second: State) -> list[Difference]:
     words: list[tuple[Step, Iterator[str]]] = [
         ("stage", _stage(first, second)), ("daylight", _daylight(first, second)), ("fixtures", _fixtures(first, second)),
         ("air", _air(first, second)), ("lens", _lens(first, second)), ("finish", _finish(first, second)),
+        ("compose", _compose(first, second)),
     ]  # fmt: skip
     sides = [blocks(s.project, s.of_view, s.at) for s in (first, second)]
     told = []
@@ -60,6 +62,16 @@ def differences(first: State, second: State) -> list[Difference]:
             found.append(Difference(step, f"other settings of the step {NAMES[step]}"))
         told += found
     return told
+
+
+def _compose(a: State, b: State) -> Iterator[str]:
+    before, after = ({c.key: c for c in s.project.cutouts_at(s.view, s.occasion)} for s in (a, b))
+    yield from _named([c.name for k, c in after.items() if k not in before], "{} stands in it", "{} more cut-outs")
+    yield from _named([c.name for k, c in before.items() if k not in after], "without {}", "{} cut-outs fewer")
+    for key, now in after.items():
+        was = before.get(key)
+        if was is not None and (gone := math.dist(was.place, now.place)) > 1e-3:
+            yield f"{now.name} moved by {gone:.2f} m"
 
 
 def _stage(a: State, b: State) -> Iterator[str]:

@@ -6,7 +6,7 @@ from typing import Any, Literal, get_args
 
 from valleylight.core.project.description import Lens, Occasion, Project, View
 
-Step = Literal["stage", "daylight", "fixtures", "air", "lens", "finish"]
+Step = Literal["stage", "daylight", "fixtures", "air", "lens", "finish", "compose"]
 STEPS: tuple[Step, ...] = get_args(Step)
 
 
@@ -43,4 +43,8 @@ def blocks(project: Project, view: View, occasion: Occasion) -> dict[Step, Any]:
         ),
         "lens": (place, view.lens_for(occasion.key)),
         "finish": project.look_for(view, occasion).treatments,
+        "compose": [
+            c.model_copy(update={"name": "", "locked": False, "group": None})
+            for c in project.cutouts_at(view.key, occasion.key)
+        ],
     }

@@ -100,9 +100,14 @@ def shares(scene: RenderScene, faces: list[Face], directions: NDArray[np.float64
 
 def open_sky(scene: RenderScene, point: Point, directions: NDArray[np.float64]) -> NDArray[np.float64]:
     """Share of light that reaches a point in space from each direction (D, 3); shape (D,)."""
-    out = np.zeros((1, len(directions)))
-    _ask(scene, np.array([point], float), np.zeros((1, 3)), np.zeros(1, np.int64), directions, out)
-    return out[0]
+    return reaches(scene, np.array([point], float), directions)[0]
+
+
+def reaches(scene: RenderScene, points: NDArray[np.float64], directions: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Share of light that reaches points in space (N, 3) from each direction (D, 3); shape (N, D)."""
+    out = np.zeros((len(points), len(directions)))
+    _ask(scene, points, np.zeros((len(points), 3)), np.arange(len(points)), directions, out)
+    return out
 
 
 def _ask(

@@ -8,7 +8,7 @@ from functools import lru_cache
 
 from valleylight.core.errors import NotFoundError
 from valleylight.core.making.glb import Model, Thing, write_glb
-from valleylight.core.objects import furniture, outdoors, planting, surroundings, things
+from valleylight.core.objects import furniture, outdoors, people, planting, surroundings, things
 from valleylight.core.objects.family import Family, Parameter
 
 FAMILIES: tuple[Family, ...] = (
@@ -16,6 +16,7 @@ FAMILIES: tuple[Family, ...] = (
     *things.FAMILIES,
     *planting.FAMILIES,
     *outdoors.FAMILIES,
+    *people.FAMILIES,
     *surroundings.FAMILIES,
 )
 

@@ -94,9 +94,9 @@ def assets_of(description: Project) -> set[str]:
     skies = {o.sky.picture.asset for o in description.occasions if o.sky.picture is not None}
     surfaces = {asset for s in description.stage.surfaces.values() for asset in s.files}
     tables = {file for look in description.looks for file in look.files}
-    return (
-        {p.asset for p in description.placements} | {k.profile for k in description.kinds} | skies | surfaces | tables
-    )
+    cutouts = {c.picture for c in description.cutouts if c.picture is not None}
+    placed = {p.asset for p in description.placements} | {k.profile for k in description.kinds}
+    return placed | skies | surfaces | tables | cutouts
 
 
 def _parse(data: bytes, where: str) -> Project:

@@ -14,13 +14,26 @@ from pydantic import BaseModel, ConfigDict, Field, model_validator
 from valleylight.core.errors import InputError, NotFoundError
 
 PartName = Literal[
-    "name", "site", "stage", "placement", "layer", "view", "occasion", "look", "kind", "fixture", "scene", "plate"
+    "name",
+    "site",
+    "stage",
+    "placement",
+    "layer",
+    "view",
+    "occasion",
+    "look",
+    "kind",
+    "fixture",
+    "scene",
+    "cutout",
+    "plate",
 ]
 #: Parts of which there is one.
 SINGLE = ("name", "site", "stage")
 #: Where parts of which there are many stand in a description. Labels of plates stand beside it, see server/edits.py.
 LISTS = {
     "placement": "placements", "layer": "layers", "view": "views", "occasion": "occasions", "look": "looks", "kind": "kinds", "fixture": "fixtures", "scene": "scenes",
+    "cutout": "cutouts",
     "plate": "plates",
 }  # fmt: skip
 DEEPEST = 8

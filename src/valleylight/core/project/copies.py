@@ -8,9 +8,11 @@ from valleylight.core.project.changes import LISTS, Change
 from valleylight.core.project.description import Project, find
 from valleylight.core.project.keys import free_key, free_name
 
-Copied = Literal["placement", "view", "occasion", "look", "kind", "fixture", "scene"]
+Copied = Literal["placement", "view", "occasion", "look", "kind", "fixture", "scene", "cutout"]
 #: A copied fixture or thing stands so far aside, in metres along X.
 ASIDE_M = 0.5
+#: Points of a part that stand aside in its copy.
+MOVED_ASIDE = {"fixture": ("position", "aim"), "placement": ("position",), "cutout": ("place",)}
 
 
 def copy_part(project: Project, part: Copied, key: str, name: str | None = None) -> tuple[str, list[Change]]:
@@ -24,8 +26,8 @@ def copy_part(project: Project, part: Copied, key: str, name: str | None = None)
     data = original.model_dump(mode="json") | {"key": made}
     if "name" in data:
         data["name"] = name or free_name(original.name, {item.name for item in items})
-    if part in ("fixture", "placement"):
-        for point in ("position", "aim")[: 2 if part == "fixture" else 1]:
+    if part in MOVED_ASIDE:
+        for point in MOVED_ASIDE[part]:
             x, *rest = data[point]
             data[point] = [round(x + ASIDE_M, 4), *rest]
     changes = [Change(part=part, key=made, value=data, place=items.index(original) + 1)]

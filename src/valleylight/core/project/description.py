@@ -20,6 +20,7 @@ from valleylight.core.project.basics import Key as Key
 from valleylight.core.project.basics import Metres as Metres
 from valleylight.core.project.basics import Point as Point
 from valleylight.core.project.basics import Sha256 as Sha256
+from valleylight.core.project.cutout import CutOut as CutOut
 from valleylight.core.project.placement import Layer as Layer
 from valleylight.core.project.placement import Made as Made
 from valleylight.core.project.placement import Placement as Placement
@@ -277,6 +278,7 @@ class Project(Part):
     fixtures: tuple[Fixture, ...] = ()
     looks: tuple[Look, ...] = (Look(),)
     scenes: tuple[Scene, ...] = ()
+    cutouts: tuple[CutOut, ...] = Field((), max_length=2000)
 
     def view(self, key: str) -> View:
         return find(self.views, key, "view")
@@ -294,6 +296,10 @@ class Project(Part):
         """The look chosen for a cell of the wall, else the project's first."""
         chosen = view.look_at.get(occasion.key)
         return next((look for look in self.looks if look.key == chosen), self.looks[0] if self.looks else Look())
+
+    def cutouts_at(self, view: str, occasion: str) -> tuple[CutOut, ...]:
+        """The cut-outs in the picture of a view at an occasion."""
+        return tuple(c for c in self.cutouts if c.stands_at(view, occasion))
 
     def groups(self) -> tuple[str, ...]:
         """Names of the fixture groups, in the order of their first fixture."""
@@ -314,7 +320,7 @@ class Project(Part):
 
     @model_validator(mode="after")
     def _keys_are_unique(self) -> Project:
-        for what in ("placements", "layers", "views", "occasions", "kinds", "fixtures", "looks", "scenes"):
+        for what in ("placements", "layers", "views", "occasions", "kinds", "fixtures", "looks", "scenes", "cutouts"):
             keys = [item.key for item in getattr(self, what)]
             twice = sorted({key for key in keys if keys.count(key) > 1}) if len(set(keys)) < len(keys) else []
             if twice:

@@ -31,6 +31,7 @@ def new_film(scene: RenderScene, view: View, occasion: Occasion, width: int, hei
     film.settings["origin_m"] = scene.origin.tolist()
     film.settings["light_colours"] = light_colours(scene.group_names, scene.daylight, scene.lamps, scene.materials)
     film.settings["lens"] = lens_of(view, scene.camera)
+    film.settings["camera"] = scene.camera.tolist()
     if scene.daylight.sun_up:
         film.settings["sun_at"] = project_direction(scene.camera, scene.daylight.direction)
     film.mask_names = (scene.geometry.objects, tuple(m.name for m in scene.materials))

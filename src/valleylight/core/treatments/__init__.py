@@ -17,7 +17,7 @@ from pydantic import Field
 from valleylight.core.treatments.base import Pointwise, Spatial, Treatment
 
 #: Files of the package that hold no treatment.
-_WITHOUT = {"base", "cube", "drawn", "limit", "reach", "run", "seen"}
+_WITHOUT = {"base", "cube", "drawn", "limit", "reach", "run", "seen", "unrest"}
 
 
 def _found() -> tuple[type[Treatment], ...]:

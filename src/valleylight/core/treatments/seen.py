@@ -59,6 +59,8 @@ class Seen:
     surfaces: dict[str, Array] = field(default_factory=dict)
     tables: Mapping[str, Cube] = field(default_factory=dict)
     seed: int = 1
+    #: Axes of the lens in the model's coordinates: ahead, to the right, up.
+    axes: tuple[Sequence[float], Sequence[float], Sequence[float]] | None = None
     #: Distance in focus in m and f-number of a lens whose blur the picture does not hold yet.
     blur: tuple[float, float] | None = None
 
@@ -81,6 +83,28 @@ class Seen:
         if position is None or depth is None:
             return None
         return _as(np.where(np.isfinite(depth), position[..., 2], np.inf).astype(np.float32), size)
+
+    def normals(self, size: Size) -> Array | None:
+        """Normals of what is seen (H, W, 3) in the model's coordinates, none where nothing is met."""
+        normal = self.passes.get("normal")
+        return None if normal is None else _as(normal, size)
+
+    def level_lines(self, size: Size) -> Array | None:
+        """Direction in the picture (H, W, 2: to the right, up) of the level line of what is seen at each pixel, of length 1.
+
+        A place P is seen at x = (P - C) r / (P - C) f; moved along its level line t its picture moves by (t r - x t f, t u - y t f)
+        over its distance, with the lens's axes f, r, u.
+        """
+        normal, depth = self.passes.get("normal"), self.passes.get("depth")
+        if normal is None or depth is None or self.axes is None:
+            return None
+        n = _as(normal, size)
+        t = np.stack([-n[..., 1], n[..., 0], np.zeros_like(n[..., 0])], -1)
+        across, up = self.lens.tangents(size)
+        f, r, u = (np.asarray(axis, np.float32) for axis in self.axes)
+        ahead = t @ f
+        line = np.stack([t @ r - across[None] * ahead, t @ u - up[:, None] * ahead], -1)
+        return np.asarray(line / np.maximum(np.linalg.norm(line, axis=-1, keepdims=True), 1e-9), np.float32)
 
     def share_of_objects(self, names: Sequence[str], size: Size) -> Array:
         return _shares(self.objects, names, size)

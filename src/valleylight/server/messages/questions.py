@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 
 from valleylight.core.film.caption import Caption
 from valleylight.core.film.exports import Form
-from valleylight.core.project.description import Look, Project, UpAxis
+from valleylight.core.project.description import Look, Made, Project, UpAxis
 from valleylight.core.project.surface import Surface
 from valleylight.server.messages.message import Message
 
@@ -162,6 +162,24 @@ class ThingPicture(Question):
 
     family: str
     parameters: dict[str, float]
+    patient: ClassVar[bool] = True
+
+
+class CutOutPicture(Question):
+    """A cut-out that is made, from one of its sides, or a picture's, as PNG with alpha; so many pixels high at most."""
+
+    made: Made | None
+    picture: str | None
+    side: int
+    rows: int
+    patient: ClassVar[bool] = True
+
+
+class CutOutsStanding(OfProject):
+    """Where the cut-outs of a view are seen at an occasion, and what does not fit their light."""
+
+    view: str
+    occasion: str
     patient: ClassVar[bool] = True
 
 
@@ -386,7 +404,7 @@ class Glimpse(OfProject):
 
 
 AnyQuestion = (
-    KeepLive | Meter | TryLooks | MarkLimit | LiveScopes | Finish | LightsOfFilm | Between | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | Things | StageFigures | Objects | Mesh
+    KeepLive | Meter | TryLooks | MarkLimit | LiveScopes | Finish | LightsOfFilm | Between | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | CutOutPicture | CutOutsStanding | Things | StageFigures | Objects | Mesh
     | Plan | Section | LensSection | LensStanding | Foretell | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Recipes | YearOfLeaves | Area | Readings | Goniometer | SkyFile | SkyMeter
     | Horizon | FindHours | SunHours | LeafShadow | Glimpse
 )  # fmt: skip

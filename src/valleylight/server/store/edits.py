@@ -267,7 +267,8 @@ def _files_are_there(wanted: Project) -> None:
         "lookup table": {file for look in wanted.looks for file in look.files},
     }  # fmt: skip
     textures = {file for s in wanted.stage.surfaces.values() for file in s.files}
-    every = set().union(*named.values(), textures)
+    cutouts = {c.picture for c in wanted.cutouts if c.picture is not None}
+    every = set().union(*named.values(), textures, cutouts)
     usable = AssetRow.select(AssetRow.sha256, AssetRow.kind).where(
         AssetRow.sha256.in_(every), AssetRow.kind != "arrival"
     )
@@ -276,6 +277,11 @@ def _files_are_there(wanted: Project) -> None:
         if kinds.get(sha) != "texture":
             raise InputError(
                 f"the picture {sha[:12]} was never brought in for a surface", "pictures", "Bring the file in first"
+            )
+    for sha in sorted(cutouts):
+        if kinds.get(sha) != "cutout":
+            raise InputError(
+                f"the picture {sha[:12]} was never brought in for a cut-out", "picture", "Bring the file in first"
             )
     for sha in sorted(named["lookup table"]):
         if kinds.get(sha) != "table":

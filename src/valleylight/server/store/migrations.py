@@ -97,6 +97,11 @@ def _notes(database: Database) -> None:
     add_missing(database, tables.JobRow, "rank")
 
 
+def _cutouts(database: Database) -> None:
+    """A table for the cut-outs of projects."""
+    database.create_tables([tables.CutOutRow], safe=True)
+
+
 def _moves_models(step: dict[str, Any]) -> bool:
     stages = [step.get(side) or {} for side in ("before", "after")]
     return step["part"] == "stage" and stages[0].get("models") != stages[1].get("models")
@@ -126,6 +131,7 @@ STEPS: list[tuple[str, Callable[[Database], None]]] = [
     ("several hands, names and order", _hands), ("stops are written down", _stops),
     ("settings of plates by their hash", _settings_by_hash), ("leases of jobs", _leases),
     ("things placed on the stage", _placements), ("catalogue of one's own", _own), ("notes and stars of plates, order of the queue", _notes),
+    ("cut-outs", _cutouts),
 ]  # fmt: skip
 
 

@@ -1,4 +1,4 @@
-"""What the artist keeps in the catalogue, for all projects: surfaces and objects of files of one's own."""
+"""What the artist keeps in the catalogue, for all projects: surfaces, objects and cut-outs of files of one's own."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.project.keys import free_name
 from valleylight.server.store.tables import OwnRow
 
-Kind = Literal["surface", "object"]
+Kind = Literal["surface", "object", "cutout"]
 #: So many of a kind are kept.
 MOST = 2000
 

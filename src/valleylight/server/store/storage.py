@@ -135,6 +135,8 @@ def _kind_of(wanted: Project, sha: str) -> str:
         return "profile"
     if any(sha in s.files for s in wanted.stage.surfaces.values()):
         return "texture"
+    if any(c.picture == sha for c in wanted.cutouts):
+        return "cutout"
     return "table" if any(sha in look.files for look in wanted.looks) else "model"
 
 

@@ -62,7 +62,7 @@ class OwnRow(Row):
     """What the artist keeps in the catalogue for all projects: a surface, or an object of a file of its own."""
 
     id = AutoField()
-    kind = CharField(16)  # surface, object
+    kind = CharField(16)  # surface, object, cutout
     name = CharField(80)
     data = JSONField()
     created = Moment(default=now)
@@ -173,6 +173,12 @@ class SceneRow(_Part):
         indexes = ((("project", "part_key"), True),)
 
 
+class CutOutRow(_Part):
+    class Meta:
+        table_name = "cutout"
+        indexes = ((("project", "part_key"), True),)
+
+
 class EditRow(Row):
     """One step of undo: what every changed part was before and is after."""
 
@@ -275,6 +281,7 @@ PARTS: dict[str, type[_Part]] = {
     "kind": KindRow,
     "fixture": FixtureRow,
     "scene": SceneRow,
+    "cutout": CutOutRow,
 }
 ALL: tuple[Any, ...] = (
     AssetRow,

@@ -27,6 +27,7 @@ from valleylight.server.web.routes import (
     arrange,
     arrivals,
     catalogue,
+    cutouts,
     daylight,
     edits,
     exports,
@@ -81,7 +82,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, edits, air, arrivals, models, judging, history, plates, instruments, daylight, live, surfaces, things, catalogue, measure, arrange, treatments, looks, lens, exports, underway, wall):
+    for module in (projects, edits, air, arrivals, models, judging, history, plates, instruments, daylight, live, surfaces, things, cutouts, catalogue, measure, arrange, treatments, looks, lens, exports, underway, wall):
         app.include_router(module.router)
 
     app.add_middleware(Gate, settings=settings)

@@ -156,13 +156,23 @@ def _surface(data: bytes, name: str, path: Path, beside: dict[str, Any]) -> dict
     }  # fmt: skip
 
 
+def _cutout(data: bytes, name: str, path: Path, beside: dict[str, Any]) -> dict[str, Any]:
+    """A picture of a cut-out, as it is kept, beside the file; a plain `ground` is taken out of it."""
+    from valleylight.core.compose.sprite import png_of, sprite_of_picture
+
+    made = sprite_of_picture(data, name, beside.get("ground"))
+    of_channel(path, "cutout").write_bytes(png_of(made))
+    rows, columns = made.size
+    return {"width": columns, "height": rows}
+
+
 def _print_profile(data: bytes, name: str, path: Path, beside: dict[str, Any]) -> dict[str, Any]:
     from valleylight.core.finish.readings import check_profile
 
     return {"name": check_profile(data)}
 
 
-TRIALS = {"model": _model, "picture": _picture, "texture": _texture, "surface": _surface, "print profile": _print_profile}
+TRIALS = {"model": _model, "picture": _picture, "texture": _texture, "surface": _surface, "cutout": _cutout, "print profile": _print_profile}
 
 
 if __name__ == "__main__":

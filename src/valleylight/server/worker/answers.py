@@ -31,6 +31,7 @@ from valleylight.server.found import stage_figures
 from valleylight.server.messages import questions as q
 from valleylight.server.worker import (
     air_answers,
+    cutout_answers,
     daylight_answers,
     leaf_answers,
     lens_answers,
@@ -249,5 +250,5 @@ ANSWERS: dict[type[q.Question], Any] = {
     q.Finish: _finish, q.LightsOfFilm: _lights, q.Between: _between, q.Export: _export, q.Portrait: _portrait,
     q.StageFigures: _stage, q.Objects: _objects, q.Mesh: _mesh, q.Plan: _plan, q.Section: _section, q.Ceilings: _ceilings,
     q.Illuminance: _illuminance, q.Pick: _pick,
-    **air_answers.ANSWERS, **measured.ANSWERS, **daylight_answers.ANSWERS, **leaf_answers.ANSWERS, **lens_answers.ANSWERS, **surface_answers.ANSWERS, **thing_answers.ANSWERS,
+    **air_answers.ANSWERS, **cutout_answers.ANSWERS, **measured.ANSWERS, **daylight_answers.ANSWERS, **leaf_answers.ANSWERS, **lens_answers.ANSWERS, **surface_answers.ANSWERS, **thing_answers.ANSWERS,
 }  # fmt: skip

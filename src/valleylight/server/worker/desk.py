@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from valleylight.core.compose.sprites import Sprites
 from valleylight.core.project.archive import LoadedProject
 from valleylight.core.trace.scene.compiler import Compiler, without_boxes
 from valleylight.server.messages.questions import OfProject
@@ -17,6 +18,7 @@ class Desk:
 
     compiler: Compiler
     files: FileStore
+    sprites: Sprites
     stop: Callable[[], bool] = lambda: False
 
     def project(self, question: OfProject, boxes: bool = False) -> LoadedProject:

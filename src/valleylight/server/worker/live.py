@@ -9,6 +9,8 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import Any
 
+from valleylight.core.compose.composer import Composer
+from valleylight.core.compose.sprites import Sprites
 from valleylight.core.errors import InputError, StoppedError
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.film import Film, Level
@@ -54,6 +56,8 @@ DRAG_REST_S = 0.4
 LIVE_SKY_ROWS = 512
 #: Pixels to a cell of the clouds before the lens in the live picture: a new hour must not keep a hand waiting for finer ones.
 LIVE_SKY_PIXELS = 4.0
+#: Paths to each card by which the light about a cut-out is measured while a hand moves, and at rest.
+CARD_PATHS_DRAGGED, CARD_PATHS = 8, 48
 #: The last steps of refinement wait while a plate is in the making.
 PATIENT_STEPS = 3
 
@@ -83,7 +87,9 @@ class LivePicture:
     def __init__(
         self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[Event], None],
         interrupt: threading.Event, reading: Reading | None = None, width: int = 848, samples: int = 40,
+        sprites: Sprites | None = None,
     ) -> None:  # fmt: skip
+        self._composer = Composer(sprites or Sprites(files.read, files.scratch))
         self._reading = reading or Reading(compiler)
         #: Width, samples and quality of noise removal of each step of refinement.
         self._steps = [FIRST_STEP, *((max(width, FIRST_STEP[0] + 1), n, "balanced") for n in passes(samples))]
@@ -104,11 +110,13 @@ class LivePicture:
         self._display: tuple[tuple[str, str, str], Any] | None = None
         #: The film last shown, with its project, view and occasion, scene, lens and levels.
         self._shown: tuple[tuple[str, str, str], Film, RenderScene, Lens, dict[str, Level]] | None = None
+        #: The film and its balanced sum as they were finished last, with the cut-outs in them.
+        self._composed: tuple[Film, Picture] | None = None
 
     @property
     def has_work(self) -> bool:
         return self._wanted is not None and (
-            bool(self._plan) or self._finish_only or self._owes or self._foresees
+            bool(self._plan) or self._finish_only or self._owes or self._foresees or bool(self._composer.missing)
         )  # fmt: skip
 
     @property
@@ -147,7 +155,8 @@ class LivePicture:
 
     def off(self) -> None:
         self._wanted = None
-        self._film = self._scene = self._shown = self._cleaned = self._display = None
+        self._film = self._scene = self._shown = self._cleaned = self._display = self._composed = None
+        self._composer.missing = []
         self._key = ""
 
     def show(self, wish: ShowLive) -> None:
@@ -199,6 +208,9 @@ class LivePicture:
                     wanted = self._wanted
                     self._traced = traced_for(wanted.project.description, wanted.view, wanted.occasion)
                 return
+            if self._composer.missing and self._film is not None and self._film.samples:
+                self._make_missing()
+                return
             if not self._plan:
                 if self._owes:
                     self._pay()
@@ -244,6 +256,15 @@ class LivePicture:
             log.exception("the live picture failed")
             self._fail(self._wanted.wish, f"The picture could not be computed ({type(error).__name__}: {error}).")
 
+    def _make_missing(self) -> None:
+        """Trace the next cut-out that is not there yet; with the last of them the picture is shown anew."""
+        try:
+            self._composer.make_missing(self._interrupt.is_set)
+        except InputError:
+            self._composer.missing.clear()
+            raise
+        self._finish_only = not self._composer.missing
+
     def _pay(self) -> None:
         """Clean the whole sum at the levels now shown, once the hand has been at rest for a while."""
         if time.monotonic() - self._asked < REST_S:
@@ -288,7 +309,8 @@ class LivePicture:
         here = self._shown is not None and self._shown[0] == (asked.slug, asked.view, asked.occasion)
         if self._shown is None or not here or self._cleaned is None or not self._cleaned.began_as(self._shown[1]):
             raise InputError("the picture is not there yet", "picture", "Wait for the live picture and ask again")
-        return self._shown[1], self._shown[3], self._cleaned.picture
+        film, linear = self._composed or (self._shown[1], self._cleaned.picture)
+        return film, self._shown[3], linear
 
     def keep(self, asked: KeepLive) -> int:
         """Keep the picture shown as a plate with its settings; returns the plate's number. Raises InputError where another
@@ -320,6 +342,8 @@ class LivePicture:
         view, occasion = wanted.view, wanted.occasion
         still = replace(film, clean={})
         remove_noise(still, "balanced")
+        assert self._scene is not None
+        still = self._composer.composed(project, self._scene, still, view, occasion)
         width, height = film.size
         plate = PlateRow(
             project=ProjectRow.get(ProjectRow.slug == asked.slug), view_key=view.key, occasion_key=occasion.key,
@@ -365,6 +389,8 @@ class LivePicture:
         if self._cleaned is None or not will_do:
             self._cleaned = CleanedFilm(film, levels, quality, stop)
         linear = self._cleaned.at(levels)
+        film, linear = self._compose(film, linear, levels, scene)
+        self._composed = film, linear
         look = project.look_for(view, occasion)
         shown = made(wanted.wish.mode, film, linear, look, lens, self._files.read)
         if shown.finished is not None:
@@ -375,6 +401,25 @@ class LivePicture:
             "lights": lights_of(film, levels), "legend": shown.legend, **told,
         })  # fmt: skip
         self._send(LiveShown(slug=wanted.wish.slug, header=header, image=jpeg(shown.picture, 92)))
+
+    def _compose(
+        self, film: Film, linear: Picture, levels: dict[str, Level], scene: RenderScene
+    ) -> tuple[Film, Picture]:
+        """The film and its sum with the cut-outs that are at hand; the others are made when there is time."""
+        assert self._wanted is not None
+        wanted = self._wanted
+        paths = CARD_PATHS_DRAGGED if wanted.wish.dragging or film.samples < 2 else CARD_PATHS
+        laid = self._composer.laid(
+            wanted.project.description,
+            scene,
+            film,
+            wanted.view,
+            wanted.occasion,
+            paths,
+            waits=False,
+            hold=wanted.wish.dragging,
+        )
+        return (film, linear) if laid is None else (laid.on_passes(film), laid.on_sum(linear, film, levels))
 
     def _fail(self, wish: ShowLive, text: str) -> None:
         self._plan, self._finish_only = [], False

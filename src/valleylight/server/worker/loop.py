@@ -19,6 +19,7 @@ from typing import Any
 
 from peewee import PeeweeException
 
+from valleylight.core.compose.sprites import Sprites
 from valleylight.core.errors import InputError, NotFoundError, StoppedError
 from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.server import logs
@@ -68,8 +69,11 @@ class Worker:
         self._files = files
         self._compiler = compiler
         reading = Reading(compiler)
-        self._live = LivePicture(compiler, files, pool, self.send, self._interrupt, reading, width, samples)
-        self._plates = PlateMaker(compiler, files, pool, self.send, reading)
+        self._sprites = Sprites(files.read, files.scratch)
+        self._live = LivePicture(
+            compiler, files, pool, self.send, self._interrupt, reading, width, samples, self._sprites
+        )
+        self._plates = PlateMaker(compiler, files, pool, self.send, reading, sprites=self._sprites)
         self._portraits = PortraitMaker(files, self.send)
         self._pictured = False  # the last piece of work in the background was a portrait
 
@@ -203,4 +207,4 @@ class Worker:
                 return self._live.keep(question)
             case _:
                 stop = self._interrupt.is_set if question.patient else lambda: False
-                return answers.answer_question(question, Desk(self._compiler, self._files, stop))
+                return answers.answer_question(question, Desk(self._compiler, self._files, self._sprites, stop))

@@ -15,6 +15,8 @@ import numpy as np
 from peewee import PeeweeException
 from PIL import Image
 
+from valleylight.core.compose.composer import Composer
+from valleylight.core.compose.sprites import Sprites
 from valleylight.core.errors import InputError
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.film.exr import write_exr
@@ -95,8 +97,9 @@ class PlateMaker:
 
     def __init__(
         self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[Event], None],
-        reading: Reading | None = None, holder: str = "",
+        reading: Reading | None = None, holder: str = "", sprites: Sprites | None = None,
     ) -> None:  # fmt: skip
+        self._composer = Composer(sprites or Sprites(files.read, files.scratch))
         self._compiler, self._files, self._pool, self._send = compiler, files, pool, send
         self._holder = holder or jobs.holder_of(files.folder)
         self._heart = Heartbeat(self._holder)
@@ -256,7 +259,13 @@ class PlateMaker:
         began = time.monotonic()
         self._tell(m, "Removing noise")
         remove_noise(m.film, "high" if m.plate.quality == "press" else "balanced")
-        keep_picture(self._files, m.plate, m.film, m.occasion)
+        project = plate_description(m.plate.settings_id)
+        view = project.view(m.plate.view_key)
+        if project.cutouts_at(view.key, m.occasion.key):
+            self._tell(m, "Laying in the cut-outs")
+        keep_picture(
+            self._files, m.plate, self._composer.composed(project, m.scene, m.film, view, m.occasion), m.occasion
+        )
         m.plate.seconds = m.worked + time.monotonic() - began
         jobs.tell(m.job, self._holder)  # another's by now: its picture counts, not this one
         m.plate.save()

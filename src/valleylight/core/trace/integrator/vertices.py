@@ -89,7 +89,8 @@ def first_surface(scene, work, row, k, m, body, vertex, paint):
     p, camera = work.paths, work.camera
     sample = int(p[row, layout.SAMPLE])
     y, x = int(work.samples[sample, 0]), int(work.samples[sample, 1])
-    gloss = paint.gloss * paint.refraction
+    away = (paint.refraction - 1.0) / (paint.refraction + 1.0)
+    gloss = paint.gloss * away * away  # what it reflects of light that falls on it straight (Fresnel)
     colour, normal = (paint.red, paint.green, paint.blue), (vertex.nx, vertex.ny, vertex.nz)
     for c in range(3):
         work.passes[y, x, columns.PASS_COLOUR + c] += p[row, layout.LIGHT + c] * min(colour[c] + gloss, 1.0)

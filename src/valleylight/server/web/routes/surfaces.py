@@ -202,7 +202,7 @@ async def stage_sample(slug: str, version: str, name: str, here: Here) -> Respon
     return await sample(here, key, q.MaterialSample(project=project, material=name))
 
 
-async def sample(here: Here, version: str, question: q.SurfaceSample | q.MaterialSample | q.ThingPicture | q.OwnPicture) -> Response:
+async def sample(here: Here, version: str, question: q.SurfaceSample | q.MaterialSample | q.ThingPicture | q.OwnPicture | q.CutOutPicture) -> Response:
     """A picture that is asked once and kept under a name of what it shows."""
     kept = here.files.scratch / f"sample-{version}.png"
     if not kept.is_file():
