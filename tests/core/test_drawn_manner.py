@@ -63,6 +63,10 @@ def test_lines_lie_where_a_box_ends_and_nowhere_else():
     on_paper = treated(grey(), (InkLines(unrest=0, paper=1.0),), 1.0, seen)
     assert np.allclose(on_paper[75:105, 135:185], 0.93, atol=0.01)
     assert (treated(grey(), (InkLines(ink=0.0),), 1.0, seen) == grey()).all()
+    edged = seen_of_plane((0.0, -1.0, 0.0), 6.0)
+    edged.passes["depth"][90:] *= 0.5  # a line right across
+    framed = treated(grey(), (InkLines(unrest=0, ink=1.0, width=4.0, margin=12.0),), 1.0, edged)[..., 0]
+    assert framed[88:92, 160].min() < 0.2 and np.allclose(framed[:, :4], 0.4) and np.allclose(framed[:, -4:], 0.4)
 
 
 def test_what_knows_no_distances_is_left_without_lines():

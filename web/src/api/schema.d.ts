@@ -3589,7 +3589,7 @@ export interface components {
                 number
             ][];
             /** Treatment */
-            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
+            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
         };
         /**
          * CurveHandle
@@ -3612,7 +3612,7 @@ export interface components {
         CurveWanted: {
             bend?: components["schemas"]["Bend"] | null;
             /** Treatment */
-            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
+            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
         };
         /**
          * CutOut
@@ -4280,6 +4280,50 @@ export interface components {
             kind: string;
         };
         /**
+         * FlatTone
+         * @description One colour laid over the picture; its light and dark may shine through.
+         */
+        FlatTone: {
+            /**
+             * Hue Deg
+             * @default 35
+             */
+            hue_deg: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flat_tone";
+            /**
+             * Lightness
+             * @default 0.8
+             */
+            lightness: number;
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Saturation
+             * @default 0.18
+             */
+            saturation: number;
+            /**
+             * Shade
+             * @default 0.3
+             */
+            shade: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+        };
+        /**
          * FocusFound
          * @description The distance along the axis at which it is sharp; None where the sky is seen.
          */
@@ -4576,6 +4620,52 @@ export interface components {
              * @default 2
              */
             rows: number;
+        };
+        /**
+         * Hatching
+         * @description Tones as strokes of a pencil on paper.
+         */
+        Hatching: {
+            /**
+             * Colour
+             * @default 0.15
+             */
+            colour: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hatching";
+            /**
+             * Lead
+             * @description How dark a stroke is
+             * @default 0.75
+             */
+            lead: number;
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Spacing
+             * @description Of the picture's width
+             * @default 3.2
+             */
+            spacing: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Unrest
+             * @default 0.5
+             */
+            unrest: number;
         };
         /**
          * Haze
@@ -4939,6 +5029,64 @@ export interface components {
              * @default 60
              */
             width_deg: number;
+        };
+        /**
+         * InkLines
+         * @description Outlines and edges drawn in ink over the picture, or on white paper.
+         */
+        InkLines: {
+            /**
+             * Bends
+             * @description Where a surface bends, against where it ends
+             * @default 0.7
+             */
+            bends: number;
+            /**
+             * Ink
+             * @description How dark the lines are
+             * @default 0.9
+             */
+            ink: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "ink_lines";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * Margin
+             * @description Paper left free of lines about the picture
+             * @default 0
+             */
+            margin: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Paper
+             * @default 0
+             */
+            paper: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Unrest
+             * @default 0.5
+             */
+            unrest: number;
+            /**
+             * Width
+             * @description Of the picture's width, near by
+             * @default 1.4
+             */
+            width: number;
         };
         /**
          * Job
@@ -5847,7 +5995,7 @@ export interface components {
              *       }
              *     ]
              */
-            treatments: (components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
+            treatments: (components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
         };
         /**
          * LookFound
@@ -9316,6 +9464,70 @@ export interface components {
             occasion: string;
             /** View */
             view: string;
+        };
+        /**
+         * Watercolour
+         * @description The picture as washes on paper.
+         */
+        Watercolour: {
+            /**
+             * Abstraction
+             * @description How far detail gives way to washes
+             * @default 0.6
+             */
+            abstraction: number;
+            /**
+             * Edges
+             * @default 0.8
+             */
+            edges: number;
+            /**
+             * Flow
+             * @description Unevenness of large washes
+             * @default 0.3
+             */
+            flow: number;
+            /**
+             * Granulation
+             * @default 0.25
+             */
+            granulation: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "watercolour";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * Margin
+             * @description Paper left free about the picture, its edge splattered
+             * @default 3
+             */
+            margin: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Sky
+             * @description Darker at its foot, paper at the top
+             * @default 0.7
+             */
+            sky: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Thinned
+             * @description How much of the paper shines through
+             * @default 0.25
+             */
+            thinned: number;
         };
         /**
          * Weather

@@ -11,6 +11,7 @@ const KEYS: [string, string][] = [
   ],
   ["Arrows on the plan", "move the cross, Enter places or points; + − zoom; N next fixture"],
   ["Arrows on a fixture", "move it by 0.1 m (Shift: 1 m, Alt: its aim); Delete takes it away"],
+  ["Arrows on a cut-out", "move it by 0.1 m (Shift: 1 m); [ ] turn, + − height, Delete takes it away"],
   ["Arrows in the stage view", "look around, Shift: walk; Enter places in the middle, A aims"],
   ["Ctrl C, V, D", "copy, paste, duplicate fixtures with level and aim"],
   ["P", "make a plate"],

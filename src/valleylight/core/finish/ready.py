@@ -7,11 +7,14 @@ from valleylight.core.treatments import Treatment
 from valleylight.core.treatments.bloom import Bloom
 from valleylight.core.treatments.contrast import Contrast
 from valleylight.core.treatments.exposure import Exposure
+from valleylight.core.treatments.flat_tone import FlatTone
 from valleylight.core.treatments.glare import Glare
 from valleylight.core.treatments.glow import SmallGlow
 from valleylight.core.treatments.grain import Grain
+from valleylight.core.treatments.hatching import Hatching
 from valleylight.core.treatments.haze import Haze
 from valleylight.core.treatments.hue_ranges import HueRanges
+from valleylight.core.treatments.ink_lines import InkLines
 from valleylight.core.treatments.limits import Limits
 from valleylight.core.treatments.local_contrast import LocalContrast
 from valleylight.core.treatments.local_tone import LocalTone
@@ -22,6 +25,7 @@ from valleylight.core.treatments.star import Star
 from valleylight.core.treatments.tone_curve import ToneCurve
 from valleylight.core.treatments.vibrance import Vibrance
 from valleylight.core.treatments.vignette import Vignette
+from valleylight.core.treatments.watercolour import Watercolour
 from valleylight.core.treatments.white_balance import WhiteBalance
 
 
@@ -53,4 +57,7 @@ READY_LOOKS = (
           SplitTone(shadow_hue=200, shadow_amount=0.12, light_hue=45, light_amount=0.18), Grain(iso=320), Vignette(stops=-0.5)),
     _look("night-walk", "Night walk", Exposure(stops=0.4), Star(blades=7, f_number=16), Glare(age=30), ToneCurve(shoulder=0.85, toe=0.4, stops_above=5),
           Contrast(amount=0.15), Saturation(amount=-0.1)),
+    _look("washes", "Ink and wash", ToneCurve(shoulder=0.6, toe=0.05), LocalTone(shadows=0.4), Watercolour(), InkLines(width=1.1, bends=0.5, margin=3.0)),
+    _look("pencil", "Pencil", ToneCurve(shoulder=0.6, toe=0.1), LocalTone(shadows=0.3, highlights=-0.3), Hatching(), InkLines(width=0.9, ink=0.75)),
+    _look("outline", "Outline on a tone", ToneCurve(shoulder=0.6, toe=0.1), FlatTone(strength=0.85, shade=0.35), InkLines(width=1.2)),
 )  # fmt: skip

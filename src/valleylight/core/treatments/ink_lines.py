@@ -12,7 +12,7 @@ import numpy as np
 
 from valleylight.core.treatments.base import Picture, Spatial, number
 from valleylight.core.treatments.seen import Seen
-from valleylight.core.treatments.unrest import Plane, unsteady
+from valleylight.core.treatments.unrest import Plane, inside, unsteady
 
 #: Relative step of inverse distance, and turn of the normal, at which a line is half drawn.
 STEP, BEND = 0.012, 0.35
@@ -40,6 +40,7 @@ class InkLines(Spatial):
         0.7, 0, 2, "Inner edges", 0.05, shown=(0, 1.5), description="Where a surface bends, against where it ends"
     )
     unrest: float = number(0.5, 0, 5, "Unrest of the hand", 0.05, shown=(0, 3))
+    margin: float = number(0.0, 0, 15, "Margin", 0.5, "%", description="Paper left free of lines about the picture")
     paper: float = number(0.0, 0, 1, "Picture gives way to paper", 0.05)
 
     def applied_in(self, picture: Picture, seen: Seen) -> Picture:
@@ -48,6 +49,8 @@ class InkLines(Spatial):
         if depth is None or normal is None:
             return picture
         lines = self._lines(depth, normal)
+        if self.margin > 0:
+            lines = lines * inside((size[0], size[1]), self.margin)
         ground = picture + np.float32(self.paper) * (np.float32(0.93) - picture)
         return np.asarray(ground * (1 - np.float32(self.ink) * lines)[..., None], np.float32)
 

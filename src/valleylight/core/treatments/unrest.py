@@ -45,3 +45,23 @@ def unsteady(plane: NDArray[np.float32], amount_px: float, wave_px: float, seed:
     by = [np.float32(amount_px) * noise(size, wave_px, seed + k, 2) for k in (0, 1)]
     rows, columns = np.indices(size, np.float32) + np.stack(by)
     return np.asarray(map_coordinates(plane, [rows, columns], order=1, mode="nearest"), np.float32)
+
+
+def inside(size: tuple[int, int], margin_percent: float) -> Plane:
+    """The share of each pixel (H, W) that lies within a margin of the picture's width, whose edge is uneven; alike for all that is drawn."""
+    wide, margin = size[1], np.float32(margin_percent / 100 * size[1])
+    edge = _from_edge(size) - margin + 0.2 * margin * noise(size, wide / 14, 51, 4)
+    return np.asarray(np.clip(edge / max(wide / 500, 1) + 0.5, 0, 1), np.float32)
+
+
+def drops_beyond(size: tuple[int, int], margin_percent: float) -> Plane:
+    """Drops of a brush beyond that margin (H, W), fewer towards the paper's edge."""
+    margin = max(margin_percent / 100 * size[1], 1.0)
+    out = np.clip((margin - _from_edge(size)) / np.float32(margin), 0, 1)
+    return np.asarray((noise(size, size[1] / 90, 61, 2) > 2.6 + 1.6 * out) * np.float32(0.8), np.float32)
+
+
+def _from_edge(size: tuple[int, int]) -> Plane:
+    """Pixels to the nearest edge of the picture (H, W)."""
+    rows, columns = (np.minimum(np.arange(n), n - 1 - np.arange(n)).astype(np.float32) for n in size)
+    return np.asarray(np.minimum(rows[:, None], columns[None]), np.float32)

@@ -14,7 +14,7 @@ import numpy as np
 from valleylight.core.treatments.base import Picture, Spatial, number
 from valleylight.core.treatments.reach import base_of, luminance
 from valleylight.core.treatments.seen import Seen
-from valleylight.core.treatments.unrest import Plane, noise, paper, unsteady
+from valleylight.core.treatments.unrest import Plane, drops_beyond, inside, noise, paper, unsteady
 
 WHITE = np.array([0.93, 0.925, 0.9], np.float32)
 
@@ -51,8 +51,8 @@ class Watercolour(Spatial):
         # C' = C (1 - (1 - C)(d - 1)), of the paper's own white.
         made = washes * (1 - (1 - washes) * (density - 1)[..., None])
         if self.margin > 0:
-            inside = self._inside(size)[..., None]
-            made = made * inside + (1 - inside)
+            painted = np.maximum(inside(size, self.margin), drops_beyond(size, self.margin))[..., None]
+            made = made * painted + (1 - painted)
         return np.asarray(np.clip(made, 0, 1) ** np.float32(2.2) * WHITE, np.float32)
 
     def _washes(self, display: Picture) -> Picture:
@@ -89,16 +89,4 @@ class Watercolour(Spatial):
         front = height + 0.07 * noise(size, size[1] / 5, 41, 4)
         return np.asarray(
             np.where(open_sky, np.float32(self.sky) * np.clip((front - 0.45) / 0.55, 0, 1), 0), np.float32
-        )
-
-    def _inside(self, size: tuple[int, int]) -> Plane:
-        """The share of each pixel that is painted (H, W): all but a margin with an uneven edge, and drops beyond it."""
-        rows, columns = (np.minimum(np.arange(n), n - 1 - np.arange(n)).astype(np.float32) for n in size)
-        away = np.minimum(rows[:, None], columns[None])
-        wide = size[1]
-        margin = np.float32(self.margin / 100 * wide)
-        edge = away - margin + 0.2 * margin * noise(size, wide / 14, 51, 4)
-        drops = noise(size, wide / 90, 61, 2) > 2.6 + 1.6 * np.clip((margin - away) / max(float(margin), 1), 0, 1)
-        return np.asarray(
-            np.maximum(np.clip(edge / max(wide / 500, 1) + 0.5, 0, 1), drops * np.float32(0.8)), np.float32
         )
