@@ -23,6 +23,8 @@ from valleylight.core.history.steps import changed_steps
 from valleylight.core.lens.framing import frame_of
 from valleylight.core.project import View
 from valleylight.core.project.archive import assets_of
+from valleylight.core.project.changes import changed
+from valleylight.core.project.copies import copy_part
 from valleylight.core.project.cutout import CutOut
 from valleylight.core.project.placement import Made
 from valleylight.core.trace.arrays.camera import camera_array
@@ -252,3 +254,22 @@ def test_differences_and_settings_back_know_cut_outs():
     assert told == ["Nora stands in it", "Anna moved by 2.00 m"]
     changes = [c for c in over_now(now, then, "inside", "noon") if c.part == "cutout"]
     assert {(c.key, c.value is None) for c in changes} == {("n", True), ("a", False)}
+
+
+def test_copies_of_views_and_occasions_take_cut_outs_along():
+    project = small.project().description
+    whole = project.model_copy(
+        update={"cutouts": (cutout(view="inside", hidden_at=("noon",)), cutout(key="o", view="outside"))}
+    )
+    for part, key in (("view", "inside"), ("occasion", "noon")):
+        made, changes = copy_part(whole, part, key)
+        after = type(whole).model_validate(changed(whole.model_dump(mode="json"), changes))
+        if part == "view":
+            assert [(c.view, c.hidden_at) for c in after.cutouts] == [
+                ("inside", ("noon",)),
+                ("outside", ()),
+                (made, ("noon",)),
+            ]
+            assert len({c.key for c in after.cutouts}) == 3
+        else:
+            assert [c.hidden_at for c in after.cutouts] == [("noon", made), ()]

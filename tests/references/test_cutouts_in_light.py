@@ -11,8 +11,8 @@ from PIL import Image
 
 from tests.small import quad
 from valleylight.core.colour.rgb import LUMINANCE
-from valleylight.core.compose.lay import laid, seen_of_film
-from valleylight.core.compose.light import Lights, sunlight_of
+from valleylight.core.compose.lay import CLEAR, laid, seen_of_film
+from valleylight.core.compose.light import Lights, Veil, sunlight_of, veil_of
 from valleylight.core.compose.sprite import sprite, sprite_of_picture
 from valleylight.core.film.denoise import remove_noise
 from valleylight.core.measure import illuminance
@@ -64,7 +64,7 @@ def shown(board_faces, samples: int = 64, view: View = VIEW, more=(), **occasion
     return film, compiler.scene(project, view, project.description.occasions[0], *SIZE, 1, TRUE), project
 
 
-def lay(film, scene, looks, air: Air | None = None, **more):
+def lay(film, scene, looks, veil: Veil = CLEAR, **more):
     sun = sunlight_of(scene)
     who = CutOut(
         **{
@@ -79,7 +79,7 @@ def lay(film, scene, looks, air: Air | None = None, **more):
         }
     )
     seen = seen_of_film(film, scene.camera, scene.origin, sun)
-    return laid(seen, [who], Lights().at(scene, (who,), 256), lambda c, towards: looks, sun, air)
+    return laid(seen, [who], Lights().at(scene, (who,), 256), lambda c, towards: looks, sun, veil)
 
 
 def luminance(film, levels=None) -> np.ndarray:
@@ -251,9 +251,33 @@ def test_levels_reach_cut_outs_and_a_sum_is_what_the_groups_make():
 def test_fog_before_a_card_takes_of_it_what_bouguer_says():
     sun = Sun(true_to_place=False, azimuth_deg=220, altitude_deg=40)
     film, scene, _ = shown(None, 8, sun=sun, **SUNNY)
-    clear, fogged = (lay(film, scene, flat(), air).patches[-1] for air in (None, Air(on=True, free_path_m=10)))
+    clear, fogged = (lay(film, scene, flat(), veil).patches[-1] for veil in (CLEAR, Veil(fog_path_m=10)))
     whole = clear.alpha > 0.999
     assert (fogged.alpha / clear.alpha)[whole] == pytest.approx(np.exp(-clear.depth[whole] / 10), rel=1e-3)
     assert (fogged.light[whole] / clear.light[whole]).mean() == pytest.approx(
         float(np.exp(-clear.depth[whole] / 10).mean()), rel=1e-3
     )
+
+
+@pytest.mark.parametrize("distance", [400.0, 3000.0])
+def test_far_cards_fade_into_the_horizon_as_far_boards_do(distance):
+    """L = L0 e^(-b d) + L_horizon (1 - e^(-b d)) (Koschmieder 1924), by the tracer's own air."""
+    view = View(key="v", name="v", position=(0, -distance, 1.0), target=(0, 0, 1.0), focal_mm=1200, film_width_mm=4)
+    sun = Sun(true_to_place=False, azimuth_deg=160, altitude_deg=40)
+    lit, through = [], []
+    for hazy in (False, True):
+        project, compiler = studio(stage((0.0, -1.0)), view, sun=sun, **SUNNY)
+        sky = project.description.occasions[0].sky.model_copy(update={"haze": hazy})
+        o = project.description.occasions[0].model_copy(update={"sky": sky})
+        scene = compiler.scene(project, view, o, *SIZE, 1, TRUE)
+        film = render(project, view, o, *SIZE, 16, compiler=compiler)
+        veil = veil_of(scene, Air())
+        assert (veil.haze is not None) == hazy
+        middle = (slice(87, 93), slice(156, 164))
+        lit.append(film.balanced()[middle].mean((0, 1)))
+        through.append(veil.clear_air(np.array([0.0, distance, 0.0])))
+    share, added = through[1]
+    assert (share < 1).all() and (share > 0).all() and (added > 0).all()
+    assert lit[1] == pytest.approx(lit[0] * share + added, rel=0.02)
+    assert veil_of(scene, Air(on=True, free_path_m=30)).fog_path_m == 30
+    assert veil_of(scene, Air(on=True, extent="box")).fog_path_m is None

@@ -8,6 +8,11 @@ import { cutOutsAt, movedTo, placed, type Point, round } from "./cutouts";
 import { useCutOutHand } from "./hand";
 import { useStanding } from "./useCutOuts";
 
+/** The one of the catalogue who sits, how far before a seat its floor is looked for, and how high seats are. */
+const SITS = "person-sitting";
+const BESIDE_M = 0.7;
+const SEAT_M = [0.3, 0.65];
+
 /** Pointing at the picture while cut-outs are in hand: places what is taken, chooses who stands there, carries the chosen one along. */
 export function useCutOutPointer({ slug, view, occasion, project, hands }: AtBench) {
   const { armed, chosen, path, put } = useCutOutHand();
@@ -24,6 +29,17 @@ export function useCutOutPointer({ slug, view, occasion, project, hands }: AtBen
   const here = project ? cutOutsAt(project, view, occasion) : [];
   const things = chosen.flatMap((key) => here.filter((c) => c.key === key));
   const lens = project?.views?.find((v) => v.key === view);
+
+  /** The floor before a seat that was pressed, on which the feet of someone who sits stand; the place itself where it is no seat. */
+  const under = async (place: Point): Promise<number> => {
+    const [x, y, z] = place;
+    const [lx, ly] = lens!.position;
+    const far = Math.hypot(lx - x, ly - y) || 1;
+    const beside: Point = [x + (BESIDE_M * (lx - x)) / far, y + (BESIDE_M * (ly - y)) / far, z + 0.5];
+    const floor = await api.pick(slug, { view, occasion, plan: beside });
+    const drop = floor ? z - floor.point[2] : 0;
+    return drop > SEAT_M[0] && drop < SEAT_M[1] ? round(floor!.point[2]) : z;
+  };
 
   const point = async (x: number, y: number) => {
     drags.current += 1;
@@ -52,6 +68,7 @@ export function useCutOutPointer({ slug, view, occasion, project, hands }: AtBen
         put({ path: [...path, place] });
         return;
       }
+      if (armed!.key === SITS && met.normal[2] > 0.8) place[2] = await under(place);
       if (met.normal[2] < 0.5)
         notify("It stands against a wall now: point at the ground to let it stand there.", "info");
       const value = placed(project, lens, armed!, place);

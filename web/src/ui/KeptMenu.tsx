@@ -23,7 +23,7 @@ interface Props {
 
 /** A view, an occasion or a look as a whole: renamed, copied, put in order, taken away; each one step of undo. */
 export function KeptMenu({ slug, part, items, item, copied }: Props) {
-  const { commit, adopt, notify, step, settle } = useStore();
+  const { commit, adopt, notify, step, settle, settled } = useStore();
   const { key = "", name = "" } = item;
   const { title, earlier, later } = WORDS[part];
   const place = items.findIndex((i) => i.key === key);
@@ -40,7 +40,11 @@ export function KeptMenu({ slug, part, items, item, copied }: Props) {
     }
   };
   const takeAway = async () => {
-    if (await change(`Take ${part} away`, { value: null }))
+    // What stands in the pictures of a view alone goes with it.
+    const own = part === "view" ? (settled()?.cutouts ?? []).filter((c) => c.view === key) : [];
+    const gone: Change[] = [{ part, key, value: null }];
+    for (const cutout of own) gone.push({ part: "cutout", key: cutout.key, value: null });
+    if (await commit(`Take ${part} away`, gone))
       notify(`${title} “${name}” is taken away.`, "info", [{ label: "Undo", act: () => void step("undo") }]);
   };
   return (

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from valleylight.core.compose.lay import Laid, SeenOfFilm, laid, seen_of_film
-from valleylight.core.compose.light import SAMPLES, Lights, sunlight_of
+from valleylight.core.compose.light import SAMPLES, Lights, sunlight_of, veil_of
 from valleylight.core.compose.sprites import Sprites
 from valleylight.core.film.film import Film
 from valleylight.core.project.cutout import CutOut
@@ -43,7 +43,7 @@ class Composer:
             return None
         return laid(
             self._seen_of(film, scene), cutouts, self._lights.at(scene, cutouts, samples, hold), lambda c, towards: self.sprites.of(c, towards, stop),
-            sunlight_of(scene), occasion.air,
+            sunlight_of(scene), veil_of(scene, occasion.air),
         )  # fmt: skip
 
     def composed(self, project: Project, scene: RenderScene, film: Film, view: View, occasion: Occasion) -> Film:

@@ -17,11 +17,10 @@ from scipy.ndimage import uniform_filter
 
 from valleylight.core.colour.rgb import LUMINANCE, srgb_decode
 from valleylight.core.compose import kernels
-from valleylight.core.compose.light import AXES, HEIGHTS, LightThere, Sunlight
+from valleylight.core.compose.light import AXES, HEIGHTS, LightThere, Sunlight, Veil
 from valleylight.core.compose.sprite import Sprite
 from valleylight.core.film import columns
 from valleylight.core.film.film import MASK_RANKS, Film, Level, rgb_of
-from valleylight.core.project.air import Air
 from valleylight.core.project.cutout import CutOut
 from valleylight.core.together import together
 from valleylight.core.trace.arrays import layout
@@ -29,6 +28,7 @@ from valleylight.core.trace.arrays.camera import project_point
 from valleylight.core.treatments.run import in_bands
 
 Array = NDArray[np.floating[Any]]
+CLEAR = Veil()
 #: Which sprite a cut-out shows to someone in a direction in plan.
 Looks = Callable[[CutOut, tuple[float, float]], Sprite]
 #: A card may lie so far behind the ground it stands on, in m and as a share of its distance, and still be seen.
@@ -160,10 +160,10 @@ def laid(
     lights: Sequence[LightThere],
     looks: Looks,
     sun: Sunlight | None,
-    air: Air | None = None,
+    veil: Veil = CLEAR,
 ) -> Laid:
-    """What cut-outs do to a film's picture. `lights` is what was measured at each cut-out, `looks` gives their sprites; `air` is a fog
-    that dims what is far."""
+    """What cut-outs do to a film's picture. `lights` is what was measured at each cut-out, `looks` gives their sprites; `veil` is the
+    air before what is far."""
     film, camera, origin = seen.film, seen.camera, seen.origin
     cards = [
         _Carded(c, there, np.array(c.place) - origin, looks) for c, there in zip(cutouts, lights, strict=True)
@@ -171,7 +171,7 @@ def laid(
     cards.sort(key=lambda c: -float(np.linalg.norm(c.feet - camera[layout.three(layout.CAMERA_PLACE)])))
     kept = _shadows(seen, cards, sun)
     patches: list[Patch] = []
-    for made in together(lambda c: _pictured(seen, c, sun, air), cards):
+    for made in together(lambda c: _pictured(seen, c, sun, veil), cards):
         patches += made
     return Laid(kept, tuple(patches), film.group_names)
 
@@ -398,7 +398,7 @@ def _mirror(passes: dict[str, Array], film: Film) -> tuple[float, Array] | None:
     return height, np.where(near, share, 0).astype(np.float32)
 
 
-def _pictured(seen: SeenOfFilm, c: _Carded, sun: Sunlight | None, air: Air | None) -> list[Patch]:
+def _pictured(seen: SeenOfFilm, c: _Carded, sun: Sunlight | None, veil: Veil) -> list[Patch]:
     """A card as it is seen, after its reflection in the mirror."""
     card, sprite = c.towards(seen.lens)
     found, mirror = [], seen.mirror
@@ -409,15 +409,17 @@ def _pictured(seen: SeenOfFilm, c: _Carded, sun: Sunlight | None, air: Air | Non
             rows, across = slice(top, top + len(laid_)), slice(left, left + laid_.shape[1])
             share = mirror[1][rows, across]
             mirrored = laid_[..., 3] * (share > 0)
-            light = _lit(seen, c, card, laid_, sun, air) * (_fresnel(seen, rows, across) * (share > 0))[..., None, None]
+            light = (
+                _lit(seen, c, card, laid_, sun, veil) * (_fresnel(seen, rows, across) * (share > 0))[..., None, None]
+            )
             found.append(Patch(left, top, mirrored, light, None, mirrored * share))
     part = _laid_part(seen, card, sprite, c, -1e9)
     if part is not None:
         left, top, laid_ = part
         far = np.asarray(laid_[..., kernels.LAID_DEPTH] / np.maximum(laid_[..., 3], 1e-6), np.float32)
         # What fog lies before it leaves the picture as it is there, which far off is the fog's own light.
-        covers = np.asarray(laid_[..., 3] * c.cutout.opacity * _through(air, far), np.float32)
-        sent = _lit(seen, c, card, laid_, sun, air) * np.float32(c.cutout.opacity)
+        covers = np.asarray(laid_[..., 3] * c.cutout.opacity * veil.through_fog(far), np.float32)
+        sent = _lit(seen, c, card, laid_, sun, veil) * np.float32(c.cutout.opacity)
         found.append(Patch(left, top, covers, sent, far, covers))
     return found
 
@@ -465,10 +467,11 @@ def _laid_part(
 
 
 def _lit(
-    seen: SeenOfFilm, c: _Carded, card: NDArray[np.float64], laid_: Array, sun: Sunlight | None, air: Air | None
+    seen: SeenOfFilm, c: _Carded, card: NDArray[np.float64], laid_: Array, sun: Sunlight | None, veil: Veil
 ) -> Array:
     """Light times alpha (h, w, G, 3) in cd/m2 that a card sends to the lens: L = colour E(n) / pi for a matt body, with E from the
-    cards measured about it, weighed by the squares of the normal's parts (G. McTaggart, the ambient cube, GDC 2004), and the sun's own."""
+    cards measured about it, weighed by the squares of the normal's parts (G. McTaggart, the ambient cube, GDC 2004), and the sun's own; then
+    through the air before it."""
     own, there = c.cutout, c.light
     some = laid_[..., 3] > 0
     spots = laid_[some]  # (N, LAID)
@@ -495,9 +498,13 @@ def _lit(
         shines = shines * np.interp(height, HEIGHTS, there.sun)
         illuminance[:, names.index("sun")] += (shines[:, None] * sun.normal_lx).astype(np.float32)
     level = np.float32(2.0**own.level_stops / math.pi)
-    through = _through(air, spots[:, kernels.LAID_DEPTH] / alpha[:, 0])
+    through = veil.through_fog(spots[:, kernels.LAID_DEPTH] / alpha[:, 0])
+    let_by, added = veil.clear_air(c.feet - seen.lens)
     light = np.zeros((*some.shape, groups, 3), np.float32)
-    light[some] = colour[:, None] * illuminance * (level * through)[:, None, None]
+    sent = colour[:, None] * illuminance * level * let_by.astype(np.float32)
+    if "sky" in names:
+        sent[:, names.index("sky")] += alpha * added.astype(np.float32)
+    light[some] = sent * through[:, None, None]
     return light
 
 
@@ -506,13 +513,6 @@ def _tone(own: CutOut) -> Array:
         return np.full(3, 0.012, np.float32)
     code = np.array([int(own.tone[k : k + 2], 16) for k in (1, 3, 5)]) / 255.0
     return np.asarray(srgb_decode(code), np.float32)
-
-
-def _through(air: Air | None, depth: Array) -> Array:
-    """What of a thing's light comes through the fog before it: exp(-s d) (Bouguer's law), s at the base height."""
-    if air is None or not air.on or air.extent != "everywhere" or air.beams_only:
-        return np.ones_like(depth)
-    return np.asarray(np.exp(-depth / air.free_path_m), np.float32)
 
 
 def _fresnel(seen: SeenOfFilm, rows: slice, across: slice) -> Array:

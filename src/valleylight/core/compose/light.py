@@ -14,7 +14,10 @@ from valleylight.core.lamps import record
 from valleylight.core.measure.direct import lux_by_fixture
 from valleylight.core.measure.incident import incident
 from valleylight.core.measure.sunhours import reaches
+from valleylight.core.project.air import Air
 from valleylight.core.project.cutout import CutOut
+from valleylight.core.trace.arrays import layout
+from valleylight.core.trace.lights.daylight import haze_at
 from valleylight.core.trace.scene.compiler import RenderScene
 
 #: Heights at which the light is measured, in shares of a cut-out's own; axes that the cards there face.
@@ -62,6 +65,35 @@ def sunlight_of(scene: RenderScene) -> Sunlight | None:
         return None
     through = day.sun_normal_lx / max(float(day.sun_rgb_lx @ LUMINANCE), 1e-9)
     return Sunlight(np.asarray(day.direction, float), math.radians(day.radius_deg), day.sun_rgb_lx * min(through, 1.0))
+
+
+@dataclass(frozen=True)
+class Veil:
+    """What the air before a thing does to it: the clear air's share of light over a way and the light it adds in a direction, as the tracer
+    has them (`haze`, None where it has none), and the mean free path of a fog in m (None for none)."""
+
+    haze: NDArray[np.float64] | None = None
+    fog_path_m: float | None = None
+
+    def clear_air(self, way: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Share of light let through (3,) over a way (3,) from the lens, and the light added (3,) in cd/m2, by Koschmieder's law."""
+        if self.haze is None:
+            return np.ones(3), np.zeros(3)
+        found = haze_at(self.haze, float(way[0]), float(way[1]), float(np.linalg.norm(way)))
+        return np.array(found[:3]), np.array(found[3:])
+
+    def through_fog(self, depth_m: NDArray[np.floating]) -> NDArray[np.float32]:
+        """Share of light let through by the fog: exp(-d / free path) (Bouguer's law), as dense all the way as at its base."""
+        if self.fog_path_m is None:
+            return np.ones(depth_m.shape, np.float32)
+        return np.asarray(np.exp(-depth_m / self.fog_path_m), np.float32)
+
+
+def veil_of(scene: RenderScene, air: Air) -> Veil:
+    """The air of a scene, and the fog of its occasion where that is everywhere."""
+    hazy = scene.settings[layout.HAZE_ON] > 0.0
+    foggy = air.on and air.extent == "everywhere" and not air.beams_only
+    return Veil(np.asarray(scene.arrays.haze, float) if hazy else None, air.free_path_m if foggy else None)
 
 
 class Lights:

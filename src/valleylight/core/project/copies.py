@@ -18,7 +18,8 @@ MOVED_ASIDE = {"fixture": ("position", "aim"), "placement": ("position",), "cuto
 def copy_part(project: Project, part: Copied, key: str, name: str | None = None) -> tuple[str, list[Change]]:
     """The key of a copy that stands next to its original, and the changes that make it.
 
-    A copied occasion keeps the lens and look that every view has at the original. Raises NotFoundError.
+    A copied occasion keeps the lens and look that every view has at the original, and hides the same cut-outs; a copied view has
+    cut-outs of its own like those of the original. Raises NotFoundError.
     """
     items = getattr(project, LISTS[part])
     original = find(items, key, part)
@@ -38,4 +39,15 @@ def copy_part(project: Project, part: Copied, key: str, name: str | None = None)
                 if held is not None:
                     value = held if isinstance(held, str) else held.model_dump(mode="json")
                     changes.append(Change(part="view", key=view.key, at=[table, made], value=value))
+        for cutout in project.cutouts:
+            if original.key in cutout.hidden_at:
+                hidden = [*cutout.hidden_at, made]
+                changes.append(Change(part="cutout", key=cutout.key, at=["hidden_at"], value=hidden))
+    if part == "view":
+        taken = {c.key for c in project.cutouts}
+        for cutout in project.cutouts:
+            if cutout.view == original.key:
+                taken.add(own := free_key(cutout.key, taken))
+                value = cutout.model_dump(mode="json") | {"key": own, "view": made}
+                changes.append(Change(part="cutout", key=own, value=value))
     return made, changes
