@@ -65,7 +65,9 @@ describe("the order of work", () => {
   it("tells the state of each step in a few words", () => {
     const told = STEPS.map((step) => stateOf(step, project, view, noon, 61.7));
     // EV = log2(N² / t) at ISO 100: log2(64 × 60) = 11.9.
-    expect(told).toEqual(["1 model", "12:30, 62°", "3 of 4 on", "autumn", "EV 11.9", "Plain"]);
+    expect(told).toEqual(["1 model", "12:30, 62°", "3 of 4 on", "autumn", "EV 11.9", "Plain", "empty"]);
+    const stood = { ...project, cutouts: [{ view: view.key }, { view: "elsewhere" }] } as unknown as Project;
+    expect(stateOf("compose", stood, view, noon, null)).toBe("1 cut-out");
     const dark = { ...noon, levels: { Ceiling: 0, Shelves: 0 } } as Occasion;
     expect(stateOf("fixtures", project, view, dark, null)).toBe("4 off");
     expect(stateOf("daylight", project, view, noon, null)).toBe("12:30");

@@ -59,9 +59,10 @@ class Patch:
 
 @dataclass(frozen=True)
 class Laid:
-    """What cut-outs do to a picture. `kept` (G, H, W): the share of each group's light that their shadows leave."""
+    """What cut-outs do to a picture. `kept` holds for each group the share (H, W) of its light that their shadows leave; groups whose
+    light casts none share one."""
 
-    kept: Array
+    kept: tuple[Array, ...]
     patches: tuple[Patch, ...]
     group_names: tuple[str, ...]
 
@@ -69,7 +70,7 @@ class Laid:
         """The film with everything laid on its groups' pictures, its distances and its masks; the film itself is left alone."""
         clean = {}
         for g, (name, picture) in enumerate(film.groups.items()):
-            made = picture * self.kept[g][..., None]
+            made = np.asarray(picture * self.kept[g][..., None], np.float32)
             for p in self.patches:
                 _over(made, p, p.light[:, :, g])
             clean[name] = made
@@ -141,17 +142,20 @@ def _sights(camera: NDArray[np.float64], size: tuple[int, int], p: Patch) -> NDA
     return np.asarray(ways / np.linalg.norm(ways, axis=-1, keepdims=True))
 
 
-def _shares(film: Film, factors: Array, kept: Array) -> Array:
+def _shares(film: Film, factors: Array, kept: Sequence[Array]) -> Array:
     """What shadows leave of a balanced picture (H, W, 3): the groups' shares, by their light, averaged over a few pixels while that is
     noisy."""
-    if (kept.min(axis=0) >= 1).all():
-        return np.ones((*kept.shape[1:], 1), np.float32)
-    if all((k == kept[0]).all() for k in kept[1:]):
+    if all(k is kept[0] for k in kept[1:]):
         return kept[0][..., None]
-    light = np.stack([picture * factors[g] for g, picture in enumerate(film.groups.values())])
-    if film.samples < FEW:
-        light = uniform_filter(light, (0, 7, 7, 0))
-    return np.asarray((light * kept[..., None]).sum(0) / np.maximum(light.sum(0), 1e-9), np.float32)
+    left = np.zeros((*kept[0].shape, 3), np.float32)
+    whole = np.zeros_like(left)
+    for picture, factor, share in zip(film.groups.values(), factors, kept, strict=True):
+        light = picture * factor
+        if film.samples < FEW:
+            light = uniform_filter(light, (7, 7, 0))
+        whole += light
+        left += light * share[..., None]
+    return np.asarray(left / np.maximum(whole, 1e-9), np.float32)
 
 
 def laid(
@@ -257,8 +261,8 @@ class _Carded:
         return card, sprite
 
 
-def _shadows(seen: SeenOfFilm, cards: list[_Carded], sun: Sunlight | None) -> Array:
-    """The share of each group's light (G, H, W) that is left by the cards' shadows."""
+def _shadows(seen: SeenOfFilm, cards: list[_Carded], sun: Sunlight | None) -> tuple[Array, ...]:
+    """The share (H, W) of each group's light that is left by the cards' shadows."""
     size, names = seen.depth.shape, seen.film.group_names
     around, touched = np.ones(size, np.float32), np.ones(size, np.float32)
     free: dict[str, Array] = {}
@@ -294,16 +298,16 @@ def _shadows(seen: SeenOfFilm, cards: list[_Carded], sun: Sunlight | None) -> Ar
                 free.setdefault(lamp.group, np.ones(size, np.float32)),
             )
     dark = around * touched
-    kept = np.empty((len(names), *size), np.float32)
-    for g, name in enumerate(names):
-        kept[g] = dark
+
+    def of(name: str) -> Array:
         if name == "sun" and "sun" in free and seen.sunlit is not None and straight:
             # What the sun lights straight is not hidden by what hides the sky.
             share = seen.sunlit * np.float32(np.mean(straight))
-            kept[g] = touched * ((1 - share) * around + share * free[name])
-        elif name in free:  # the lamp's own share is in the strength it was laid with
-            kept[g] *= free[name]
-    return kept
+            return np.asarray(touched * ((1 - share) * around + share * free[name]), np.float32)
+        # A lamp's own share is in the strength that its shadow was laid with.
+        return dark * free[name] if name in free else dark
+
+    return tuple(of(name) for name in names)
 
 
 def _dim(seen: SeenOfFilm, c: _Carded, around: Array, touched: Array) -> None:
