@@ -11,7 +11,8 @@ from PIL import Image
 
 from tests.small import quad
 from valleylight.core.colour.rgb import LUMINANCE
-from valleylight.core.compose.lay import CLEAR, laid, seen_of_film
+from valleylight.core.compose.ground import seen_of_film
+from valleylight.core.compose.lay import CLEAR, laid
 from valleylight.core.compose.light import Lights, Veil, sunlight_of, veil_of
 from valleylight.core.compose.sprite import sprite, sprite_of_picture
 from valleylight.core.film.denoise import remove_noise

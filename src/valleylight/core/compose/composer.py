@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from valleylight.core.compose.lay import Laid, SeenOfFilm, laid, seen_of_film
+from valleylight.core.compose.ground import SeenOfFilm, seen_of_film
+from valleylight.core.compose.lay import Laid, laid
 from valleylight.core.compose.light import SAMPLES, Lights, sunlight_of, veil_of
 from valleylight.core.compose.sprites import Sprites
 from valleylight.core.film.film import Film
