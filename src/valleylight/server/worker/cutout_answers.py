@@ -37,7 +37,7 @@ def _picture(asked: q.CutOutPicture, desk: Desk) -> bytes:
 def _standing(asked: q.CutOutsStanding, desk: Desk) -> list[dict[str, Any]]:
     project = desk.project(asked)
     view, occasion = asked.project.view(asked.view), asked.project.occasion(asked.occasion)
-    cutouts = [c for c in asked.project.cutouts if c.view == view.key]
+    cutouts = asked.project.cutouts_at(view.key, occasion.key)
     if not cutouts:
         return []
     scene = desk.compiler.scene(project, view, occasion, *view.pixels(1280), 1, SKETCH)
