@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import io
 import math
+import tempfile
+from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -16,6 +19,8 @@ from valleylight.core.compose.lay import CLEAR, laid
 from valleylight.core.compose.light import Lights, Veil, sunlight_of, veil_of
 from valleylight.core.compose.sprite import sprite, sprite_of_picture
 from valleylight.core.film.denoise import remove_noise
+from valleylight.core.film.exr import read_exr, write_exr
+from valleylight.core.finish.seen import seen_of
 from valleylight.core.measure import illuminance
 from valleylight.core.preview.studio import studio
 from valleylight.core.project import Sky, Sun, View
@@ -233,6 +238,26 @@ def test_what_stands_nearer_hides_it_and_masks_tell_where_it_is():
     assert patch.alpha[wall].max() == 0
     assert patch.alpha.max() == pytest.approx(1, abs=1e-3)
     assert np.isfinite(near[patch.alpha > 0.5]).all()
+
+
+def test_limits_find_cut_outs_by_their_name():
+    sun = Sun(true_to_place=False, azimuth_deg=200, altitude_deg=45)
+    project, compiler = studio(stage(None), VIEW, sun=sun, **SUNNY)
+    film = render(project, "v", "o", *SIZE, 4, compiler=compiler, quality=replace(TRUE, masks=True))
+    scene = compiler.scene(project, VIEW, project.description.occasions[0], *SIZE, 1, TRUE)
+    made = lay(film, scene, flat())
+    [patch] = [p for p in made.patches if p.depth is not None]
+    composed = made.on_film(film)
+    share = seen_of(composed).share_of_objects(["Cut-outs"], SIZE[::-1])
+    covered = np.zeros(SIZE[::-1], np.float32)
+    covered[patch.top : patch.top + patch.alpha.shape[0], patch.left : patch.left + patch.alpha.shape[1]] = patch.alpha
+    assert (share[covered > 0.6] == 1).all() and (share[covered < 0.4] == 0).all() and (covered > 0.6).sum() > 300
+    assert "Cut-outs" not in film.mask_names[0] and seen_of(film).share_of_objects(["Cut-outs"], SIZE[::-1]).max() == 0
+    with tempfile.TemporaryDirectory() as folder:
+        write_exr(composed, Path(folder, "film.exr"))
+        back = read_exr(Path(folder, "film.exr"))
+    assert np.abs(seen_of(back).share_of_objects(["Cut-outs"], SIZE[::-1]) - share).max() < 0.01
+    assert back.settings["camera"] == pytest.approx(scene.camera.tolist())
 
 
 def test_levels_reach_cut_outs_and_a_sum_is_what_the_groups_make():

@@ -1,6 +1,6 @@
 import { Form } from "react-bootstrap";
 
-import type { Done } from "../state/store";
+import { type Done, useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { classesOf } from "../ui/classes";
 import { NumberField } from "../ui/NumberField";
@@ -22,6 +22,9 @@ interface Props {
   show: (on: boolean) => void;
 }
 
+/** What films call the cut-outs laid into them, all together. */
+const CUT_OUTS = "Cut-outs";
+
 type SpanName = "distance_m" | "height_m" | "stops";
 const SPANS: {
   name: SpanName;
@@ -42,6 +45,7 @@ const LAID: [Laying, string][] = [
 
 /** Where a treatment holds: pointed at, laid and brushed in the picture, or by its measures. */
 export function LimitEditor({ limit, groups, change, laying, lay, shown, show }: Props) {
+  const stood = useStore((s) => (s.saved?.description.cutouts ?? []).length > 0);
   const put = (patch: Partial<Limit>, done: Done = true) => change(changedLimit(limit, patch), done);
   const named = [
     ...(limit?.surfaces ?? []).map((name) => ["surfaces", name] as const),
@@ -170,6 +174,11 @@ export function LimitEditor({ limit, groups, change, laying, lay, shown, show }:
             {label}
           </button>
         ))}
+        {stood && !limit?.objects?.includes(CUT_OUTS) && (
+          <button type="button" onClick={() => put({ objects: [...(limit?.objects ?? []), CUT_OUTS] })}>
+            {CUT_OUTS}
+          </button>
+        )}
         {!limit?.hues && (
           <button
             type="button"
