@@ -240,6 +240,18 @@ def test_what_stands_nearer_hides_it_and_masks_tell_where_it_is():
     assert np.isfinite(near[patch.alpha > 0.5]).all()
 
 
+def test_one_that_reaches_behind_the_lens_is_seen_as_far_as_it_lies_before_it():
+    """Wide and aslant: its near edge lies behind the lens, its far one fills a side of the picture."""
+    sun = Sun(true_to_place=False, azimuth_deg=200, altitude_deg=45)
+    film, scene, _ = shown(None, 4, sun=sun, **SUNNY)
+    wide = lay(film, scene, opaque(340, 3400), place=(3.0, -6.6, 0.0), height_m=3.0)
+    behind = lay(film, scene, opaque(), place=(0.0, -9.0, 0.0))
+    assert behind.patches == ()
+    [patch] = [p for p in wide.patches if p.depth is not None]
+    assert patch.alpha.shape == SIZE[::-1] and 0.02 < (patch.alpha > 0.9).mean() < 1
+    assert np.isfinite(patch.light).all() and np.isfinite(wide.on_film(film).balanced()).all()
+
+
 def test_limits_find_cut_outs_by_their_name():
     sun = Sun(true_to_place=False, azimuth_deg=200, altitude_deg=45)
     project, compiler = studio(stage(None), VIEW, sun=sun, **SUNNY)

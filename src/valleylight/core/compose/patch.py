@@ -75,10 +75,13 @@ def _laid_part(
             if mirror_z > -1e8:
                 at[2] = 2 * mirror_z - at[2]
             spot = project_point(seen.camera, at)
-            if spot is None:
-                return None
-            corners.append((spot[0] * width, spot[1] * height))
+            corners.append((math.nan, math.nan) if spot is None else (spot[0] * width, spot[1] * height))
     x, y = np.array(corners).T
+    behind = np.isnan(x)
+    if behind.all():
+        return None
+    if behind.any():  # part of it lies behind the lens: it may be seen anywhere
+        x, y = np.array([0.0, width]), np.array([0.0, height])
     left, right = max(int(x.min()) - 1, 0), min(int(x.max()) + 2, width)
     top, bottom = max(int(y.min()) - 1, 0), min(int(y.max()) + 2, height)
     if right <= left or bottom <= top:
