@@ -240,6 +240,33 @@ def test_what_stands_nearer_hides_it_and_masks_tell_where_it_is():
     assert np.isfinite(near[patch.alpha > 0.5]).all()
 
 
+def test_a_level_mirror_shows_it_as_it_shows_a_board():
+    """Still water between lens and board: the reflection lies where the tracer has it, as bright."""
+    water = Material(name="water", base=(0.01, 0.01, 0.01), roughness=0.0, index=1.33)
+    pond = quad([(-3, -4, 0.005), (3, -4, 0.005), (3, -0.4, 0.005), (-3, -0.4, 0.005)], 2)
+    low = View(key="v", name="v", position=(0, -7, 1.2), target=(0, 0, 0.2), focal_mm=30, keep_verticals=False)
+    sun = Sun(true_to_place=False, azimuth_deg=170, altitude_deg=40)
+    films, scene = [], None
+    for faces in (None, (0.0, -1.0)):
+        made = stage(faces, more=(pond,))
+        project, compiler = studio(replace(made, materials=(*made.materials, water)), low, sun=sun, **SUNNY)
+        film = render(project, "v", "o", *SIZE, 64, compiler=compiler)
+        remove_noise(film, "balanced")
+        films.append(film)
+        scene = scene or compiler.scene(project, low, project.description.occasions[0], *SIZE, 1, TRUE)
+    bare, stood = films
+    laid_ = lay(bare, scene, flat())
+    [mirrored] = [p for p in laid_.patches if p.depth is None]
+    assert (mirrored.alpha > 0.9).sum() > 100
+    there = np.zeros(SIZE[::-1], bool)
+    there[
+        mirrored.top : mirrored.top + mirrored.alpha.shape[0], mirrored.left : mirrored.left + mirrored.alpha.shape[1]
+    ] = mirrored.alpha > 0.99
+    want, got, before = (luminance(f)[there].mean() for f in (stood, laid_.on_film(bare), bare))
+    assert abs(want - before) > 0.1 * before  # it is seen in the water
+    assert got == pytest.approx(want, rel=0.12)
+
+
 def test_one_that_reaches_behind_the_lens_is_seen_as_far_as_it_lies_before_it():
     """Wide and aslant: its near edge lies behind the lens, its far one fills a side of the picture."""
     sun = Sun(true_to_place=False, azimuth_deg=200, altitude_deg=45)

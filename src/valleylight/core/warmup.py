@@ -135,21 +135,9 @@ def _compose() -> None:
     card[kernels.FACES], card[kernels.ROW_M], card[kernels.ROWS] = 1.0, 1.0, 1.0
     levels, tiles = np.array([[0, 1, 1]], np.int64), np.zeros((1, 2), np.int64)
     plane, places = np.ones((2, 2), np.float32), np.ones((2, 2, 3), np.float32)
+    out = np.zeros((1, 1, kernels.LAID), np.float32)
     kernels.lay_rows(
-        np.ones(layout.CAMERA_WIDTH),
-        2,
-        2,
-        card,
-        texels,
-        levels,
-        plane,
-        0.1,
-        0,
-        0,
-        -1e9,
-        np.zeros((1, 1, kernels.LAID), np.float32),
-        0,
-        1,
+        np.ones(layout.CAMERA_WIDTH), 2, 2, card, texels, levels, plane, 0.1, 0, 0, plane, places, places, out, 0, 1
     )
     for near in (False, True):
         kernels.shade_tiles(tiles, places, plane, card, texels, levels, np.ones(3), 0.1, near, 1.0, plane, 0, 1)

@@ -69,11 +69,14 @@ def _on_card(card, texels, levels, level, right, up, c):
 
 
 @kernel
-def lay_rows(camera, width, height, card, texels, levels, depth, slack, left, top, mirror_z, out, first, last):
+def lay_rows(
+    camera, width, height, card, texels, levels, depth, slack, left, top, mirror, place, normal, out, first, last
+):
     """Lay a card into rows first to last of a part (h, w, LAID) of a picture of width x height that begins at (left, top).
 
-    `depth` (H, W) is how far the nearest surface is along each sight, in m; what lies farther than that and `slack` is hidden. Above
-    `mirror_z` = -1e9 the sight is turned up at a level mirror of that height before it meets the card, and depth asks for nothing.
+    `depth` (H, W) is how far the nearest surface is along each sight, in m; what lies farther than that and `slack` is hidden. Where
+    `mirror` (H, W; of one pixel for none) is above 0 the sight is thrown back there, at `place` (H, W, 3) by `normal` (H, W, 3), ripples and all,
+    before it meets the card: d - 2 (d n) n.
     """
     step = 1.0 / FINE
     share = step * step
@@ -83,9 +86,9 @@ def lay_rows(camera, width, height, card, texels, levels, depth, slack, left, to
         camera[layout.CAMERA_RIGHT : layout.CAMERA_RIGHT + 3],
         camera[layout.CAMERA_UP : layout.CAMERA_UP + 3],
     )
-    mirrored = mirror_z > -1e8
-    pz = 2.0 * mirror_z - a[2] if mirrored else a[2]
-    ex, ey, ez = card[FEET] - a[0], card[FEET + 1] - a[1], card[FEET + 2] - pz
+    mirrored = mirror.shape[0] > 1
+    gone, nx, ny, nz = 0.0, 0.0, 0.0, 1.0
+    ex, ey, ez = card[FEET] - a[0], card[FEET + 1] - a[1], card[FEET + 2] - a[2]
     ahead = ex * card[FACES] + ey * card[FACES + 1]
     # One row of the picture is so many metres at the card.
     away = math.sqrt(ex * ex + ey * ey + ez * ez)
@@ -98,6 +101,16 @@ def lay_rows(camera, width, height, card, texels, levels, depth, slack, left, to
             for c in range(LAID):
                 out[j, i, c] = 0.0
             cx, cy, cd = 0.0, 0.0, 0.0
+            if mirrored:
+                if mirror[y, x] <= 0.0:
+                    continue
+                nx, ny, nz = normal[y, x, 0], normal[y, x, 1], normal[y, x, 2]
+                length = math.sqrt(nx * nx + ny * ny + nz * nz)
+                nx, ny, nz = (nx / length, ny / length, nz / length) if length > 0.5 else (0.0, 0.0, 1.0)
+                px, py, pz = place[y, x, 0], place[y, x, 1], place[y, x, 2]
+                gone = math.sqrt((px - a[0]) ** 2 + (py - a[1]) ** 2 + (pz - a[2]) ** 2)
+                ex, ey, ez = card[FEET] - px, card[FEET + 1] - py, card[FEET + 2] - pz
+                ahead = ex * card[FACES] + ey * card[FACES + 1]
             for sy in range(FINE):
                 for sx in range(FINE):
                     p = (2.0 * (x + (sx + 0.5) * step) / width - 1.0) * camera[layout.CAMERA_HALF_WIDTH] + camera[
@@ -108,9 +121,10 @@ def lay_rows(camera, width, height, card, texels, levels, depth, slack, left, to
                     ]
                     dx, dy, dz = f[0] + p * r[0] + q * u[0], f[1] + p * r[1] + q * u[1], f[2] + p * r[2] + q * u[2]
                     if mirrored:
-                        if dz >= 0.0:
+                        back = 2.0 * (dx * nx + dy * ny + dz * nz)
+                        if back >= 0.0:
                             continue
-                        dz = -dz
+                        dx, dy, dz = dx - back * nx, dy - back * ny, dz - back * nz
                     down = dx * card[FACES] + dy * card[FACES + 1]
                     if ahead * down <= 1e-12:
                         continue
@@ -119,7 +133,7 @@ def lay_rows(camera, width, height, card, texels, levels, depth, slack, left, to
                     if up < 0.0 or up > card[ROW_M] * card[ROWS]:
                         continue
                     right = (t * dx - ex) * card[ACROSS] + (t * dy - ey) * card[ACROSS + 1]
-                    far = t * math.sqrt(dx * dx + dy * dy + dz * dz)
+                    far = gone + t * math.sqrt(dx * dx + dy * dy + dz * dz)
                     if not mirrored and far > depth[y, x] + slack:
                         continue
                     alpha = _on_card(card, texels, levels, level, right, up, I64(3))

@@ -20,6 +20,9 @@ from valleylight.core.trace.arrays.camera import project_point
 #: A card may lie so far behind the ground it stands on, in m and as a share of its distance, and still be seen.
 SLACK_M, SLACK_SHARE = 0.04, 0.002
 WATER_INDEX = 1.33
+#: Ripples throw a reflection so far aside, as a share of its height.
+RIPPLES = 0.25
+NO_MIRROR = np.zeros((1, 1), np.float32)
 
 
 @dataclass(frozen=True)
@@ -40,7 +43,7 @@ def pictured(seen: SeenOfFilm, c: Card, sun: Sunlight | None, veil: Veil) -> lis
     card, sprite = c.towards(seen.lens)
     found, mirror = [], seen.mirror
     if mirror is not None and c.feet[2] + seen.origin[2] > mirror[0] - 0.3:
-        part = _laid_part(seen, card, sprite, c, mirror[0] - float(seen.origin[2]))
+        part = _laid_part(seen, card, sprite, c, mirror[0] - float(seen.origin[2]), mirror[1])
         if part is not None:
             left, top, laid_ = part
             rows, across = slice(top, top + len(laid_)), slice(left, left + laid_.shape[1])
@@ -50,7 +53,7 @@ def pictured(seen: SeenOfFilm, c: Card, sun: Sunlight | None, veil: Veil) -> lis
                 _lit(seen, c, card, laid_, sun, veil) * (_fresnel(seen, rows, across) * (share > 0))[..., None, None]
             )
             found.append(Patch(left, top, mirrored, light, None, mirrored * share))
-    part = _laid_part(seen, card, sprite, c, -1e9)
+    part = _laid_part(seen, card, sprite, c, None, NO_MIRROR)
     if part is not None:
         left, top, laid_ = part
         far = np.asarray(laid_[..., kernels.LAID_DEPTH] / np.maximum(laid_[..., 3], 1e-6), np.float32)
@@ -62,7 +65,7 @@ def pictured(seen: SeenOfFilm, c: Card, sun: Sunlight | None, veil: Veil) -> lis
 
 
 def _laid_part(
-    seen: SeenOfFilm, card: NDArray[np.float64], sprite: Sprite, c: Card, mirror_z: float
+    seen: SeenOfFilm, card: NDArray[np.float64], sprite: Sprite, c: Card, mirror_z: float | None, mirror: Array
 ) -> tuple[int, int, Array] | None:
     """Left, top and what is laid (h, w, LAID) of a card; None where nothing of it is seen."""
     height, width = seen.depth.shape
@@ -72,7 +75,7 @@ def _laid_part(
     for side in (-wide, wide):
         for up in (0.0, c.cutout.height_m):
             at = c.feet + side * card[kernels.ACROSS : kernels.ACROSS + 3] + [0, 0, up]
-            if mirror_z > -1e8:
+            if mirror_z is not None:
                 at[2] = 2 * mirror_z - at[2]
             spot = project_point(seen.camera, at)
             corners.append((math.nan, math.nan) if spot is None else (spot[0] * width, spot[1] * height))
@@ -82,6 +85,9 @@ def _laid_part(
         return None
     if behind.any():  # part of it lies behind the lens: it may be seen anywhere
         x, y = np.array([0.0, width]), np.array([0.0, height])
+    if mirror_z is not None:
+        reach = RIPPLES * float(y.max() - y.min())
+        x, y = np.array([x.min() - reach, x.max() + reach]), np.array([y.min() - reach, y.max() + reach])
     left, right = max(int(x.min()) - 1, 0), min(int(x.max()) + 2, width)
     top, bottom = max(int(y.min()) - 1, 0), min(int(y.max()) + 2, height)
     if right <= left or bottom <= top:
@@ -98,7 +104,9 @@ def _laid_part(
         slack,
         left,
         top,
-        float(mirror_z),
+        mirror,
+        seen.place,
+        seen.normal,
         out,
         0,
         len(out),
@@ -154,8 +162,11 @@ def _tone(own: CutOut) -> Array:
 
 
 def _fresnel(seen: SeenOfFilm, rows: slice, across: slice) -> Array:
-    """Reflectance (h, w) of water at the angle of each sight, by Schlick's approximation (1994)."""
+    """Reflectance (h, w) of level water at the angle of each sight, by Fresnel's equations for unpolarised light (M. Born, E. Wolf,
+    Principles of Optics, 1.5.2)."""
     away = seen.lens - seen.place[rows, across]
-    cosine = np.clip(away[..., 2] / np.maximum(np.linalg.norm(away, axis=-1), 1e-6), 0, 1)
-    straight = ((WATER_INDEX - 1) / (WATER_INDEX + 1)) ** 2
-    return np.asarray(straight + (1 - straight) * (1 - cosine) ** 5, np.float32)
+    cosine = np.clip(away[..., 2] / np.maximum(np.linalg.norm(away, axis=-1), 1e-6), 1e-4, 1)
+    inside = np.sqrt(1 - (1 - cosine**2) / WATER_INDEX**2)
+    across_ = (cosine - WATER_INDEX * inside) / (cosine + WATER_INDEX * inside)
+    along = (WATER_INDEX * cosine - inside) / (WATER_INDEX * cosine + inside)
+    return np.asarray((across_**2 + along**2) / 2, np.float32)
