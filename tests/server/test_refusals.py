@@ -223,6 +223,6 @@ def test_every_operation_was_tried_here():
     tried = {f"{m} {p}" for group in (WITH_A_PLACE, WITH_A_BODY, MUST_ASK) for m, p, *_ in group}
     assert set(NAMES) - tried <= {
         "GET /api/projects", "GET /api/skies", "GET /api/skies/catalogue", "GET /api/sources", "GET /api/surfaces",
-        "GET /api/air", "GET /api/objects", "GET /api/looks", "GET /api/lens", "GET /api/print-profiles", "GET /api/targets", "GET /api/treatments", "GET /api/profiles", "GET /api/places", "POST /api/profiles",
+        "GET /api/air", "GET /api/objects", "GET /api/cutouts", "GET /api/looks", "GET /api/lens", "GET /api/print-profiles", "GET /api/targets", "GET /api/treatments", "GET /api/profiles", "GET /api/places", "POST /api/profiles",
     }  # fmt: skip
     assert len(NAMES) > 50

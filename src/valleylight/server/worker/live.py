@@ -89,7 +89,7 @@ class LivePicture:
         interrupt: threading.Event, reading: Reading | None = None, width: int = 848, samples: int = 40,
         sprites: Sprites | None = None,
     ) -> None:  # fmt: skip
-        self._composer = Composer(sprites or Sprites(files.read, files.scratch))
+        self._composer = Composer(sprites or Sprites(files.read))
         self._reading = reading or Reading(compiler)
         #: Width, samples and quality of noise removal of each step of refinement.
         self._steps = [FIRST_STEP, *((max(width, FIRST_STEP[0] + 1), n, "balanced") for n in passes(samples))]

@@ -99,7 +99,7 @@ class PlateMaker:
         self, compiler: Compiler, files: FileStore, pool: ThreadPoolExecutor, send: Callable[[Event], None],
         reading: Reading | None = None, holder: str = "", sprites: Sprites | None = None,
     ) -> None:  # fmt: skip
-        self._composer = Composer(sprites or Sprites(files.read, files.scratch))
+        self._composer = Composer(sprites or Sprites(files.read))
         self._compiler, self._files, self._pool, self._send = compiler, files, pool, send
         self._holder = holder or jobs.holder_of(files.folder)
         self._heart = Heartbeat(self._holder)
