@@ -116,6 +116,13 @@ def test_edits_are_checked_undone_and_copied(client, room):
         answer = put(client, room, wrong)
         assert answer.status_code in (409, 422), answer.text
         assert answer.json()["detail"]
+    for made, what in (
+        ({"family": "dragon"}, "no family"),
+        ({"family": "valley"}, "no cut-out"),
+        ({"family": "person", "parameters": {"height": 9}}, "height"),
+    ):
+        refused = put(client, room, cutout("b", made=made))
+        assert refused.status_code in (404, 422) and what in refused.json()["detail"], refused.text
     moved = edit(client, room, {"part": "cutout", "key": "anna", "at": ["place"], "value": [2.5, 2.0, 0.0]})
     assert moved.json()["description"]["cutouts"][0]["place"] == [2.5, 2.0, 0.0]
     copy = client.post(f"/api/projects/{room}/copies", json={"part": "cutout", "key": "anna"})

@@ -19,6 +19,8 @@ Looks = Callable[[CutOut, tuple[float, float]], Sprite]
 
 @dataclass(frozen=True)
 class Card:
+    """A cut-out with the light about it; `feet` (3,) in m about the traced zero."""
+
     cutout: CutOut
     light: LightThere
     feet: NDArray[np.float64]
@@ -29,6 +31,7 @@ class Card:
         return self.facing(point - self.feet)
 
     def facing(self, way: NDArray[np.float64]) -> tuple[NDArray[np.float64], Sprite]:
+        """The card record and sprite that face a direction in plan; -Y where that has no length."""
         level = np.array([way[0], way[1], 0.0])
         length = float(np.linalg.norm(level))
         level = level / length if length > 1e-9 else np.array([0.0, -1.0, 0.0])

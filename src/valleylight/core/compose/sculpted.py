@@ -9,11 +9,11 @@ from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 
-from valleylight.core.compose.sides import SIDES, STANDING, drawn_from
+from valleylight.core.compose.sides import SIDES, drawn_from, standing_family
 from valleylight.core.compose.sprite import Sprite, sprite
-from valleylight.core.errors import InputError, StoppedError
+from valleylight.core.errors import StoppedError
 from valleylight.core.film.denoise import clean_picture
-from valleylight.core.objects import family_of, made
+from valleylight.core.objects import made
 from valleylight.core.preview.studio import in_surround, studio
 from valleylight.core.project.description import Stage, View
 from valleylight.core.project.placement import Made
@@ -34,9 +34,7 @@ def sculpted(what: Made, side: int, stop: Callable[[], bool] = lambda: False) ->
     Traced in an even surround, so its colour holds the shade of its own folds, and lit anew by its normals. Raises InputError for a
     family that is none of the STANDING ones, or numbers out of their limits; StoppedError once `stop` says so.
     """
-    family = family_of(what.family)
-    if family.group not in STANDING:
-        raise InputError(f"{family.name} is no cut-out", "family", f"Choose one of: {', '.join(STANDING).lower()}")
+    family = standing_family(what)
     side = drawn_from(family.key, side)
     stage = read_glb(made(family, what.parameters), family.key)
     low, high = stage.bounds()

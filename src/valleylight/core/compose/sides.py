@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import math
 
+from valleylight.core.errors import InputError
 from valleylight.core.objects import family_of
+from valleylight.core.objects.family import Family
+from valleylight.core.project.placement import Made
 
 #: Sides that are told apart, all around.
 SIDES = 16
@@ -22,3 +25,13 @@ def side_of(turn_deg: float, towards: tuple[float, float]) -> int:
 def drawn_from(family: str, side: int) -> int:
     """The side a member of a family is drawn from: what grows all around alike shows the same one to everybody."""
     return 0 if family_of(family).grows else side % SIDES
+
+
+def standing_family(what: Made) -> Family:
+    """The family that a made cut-out is a member of. Raises NotFoundError where there is none, InputError for one that does not stand in
+    pictures, or numbers out of their limits."""
+    family = family_of(what.family)
+    if family.group not in STANDING:
+        raise InputError(f"{family.name} is no cut-out", "family", f"Choose one of: {', '.join(STANDING).lower()}")
+    family.values(what.parameters)
+    return family

@@ -181,10 +181,11 @@ def lathe(profile: list[tuple[float, float]], sides: int = 16, smooth: bool = Tr
     n = np.concatenate([np.column_stack([ring * a, np.full(sides + 1, b)]) for a, b in normal])
     lengths = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(pr, axis=0), axis=1))])
     uv = np.column_stack([np.tile(angle * max(pr[:, 0].max(), 1e-3), rows), np.repeat(lengths, sides + 1)])
-    return Shape(p, n, uv, _grid_triangles(rows, sides + 1))
+    return Shape(p, n, uv, grid_triangles(rows, sides + 1))
 
 
-def _grid_triangles(rows: int, columns: int) -> NDArray[np.int64]:
+def grid_triangles(rows: int, columns: int) -> NDArray[np.int64]:
+    """Triangles (N, 3) over a grid of points, row after row: two for each of its squares."""
     i, j = np.meshgrid(np.arange(rows - 1), np.arange(columns - 1), indexing="ij")
     k = (i * columns + j).ravel()
     return np.concatenate([
@@ -212,7 +213,7 @@ def tube(path: ArrayLike, radii: ArrayLike, sides: int = 7) -> Shape:
     points = p[:, None] + r[..., None] * n
     length = np.concatenate([[0], np.cumsum(np.linalg.norm(np.diff(p, axis=0), axis=1))])
     uv = np.stack(np.broadcast_arrays(angle[None] * max(float(r.mean()), 0.01), length[:, None]), -1)
-    return Shape(points.reshape(-1, 3), n.reshape(-1, 3), uv.reshape(-1, 2), _grid_triangles(len(p), sides + 1))
+    return Shape(points.reshape(-1, 3), n.reshape(-1, 3), uv.reshape(-1, 2), grid_triangles(len(p), sides + 1))
 
 
 def rings(radii: Array, angles: Array, height: Array) -> Shape:
@@ -224,7 +225,7 @@ def rings(radii: Array, angles: Array, height: Array) -> Shape:
     flat = np.linalg.norm(normal, axis=-1, keepdims=True) < 1e-9
     normal = np.where(flat, [0.0, 0.0, 1.0], normal)
     normal *= np.sign(normal[..., 2:]) / np.linalg.norm(normal, axis=-1, keepdims=True)
-    triangles = _grid_triangles(len(radii), len(angles))[:, ::-1]
+    triangles = grid_triangles(len(radii), len(angles))[:, ::-1]
     if radii[0] == 0.0:  # the middle is one point: half of the first ring's triangles have no area
         triangles = triangles[~((triangles < len(angles)).sum(1) == 2)]
     return Shape(points.reshape(-1, 3), normal.reshape(-1, 3), np.stack([x, -y], -1).reshape(-1, 2), triangles)
@@ -238,7 +239,7 @@ def heightfield(x: Array, y: Array, z: Array) -> Shape:
     n /= np.linalg.norm(n, axis=2, keepdims=True)
     p = np.dstack([gx, gy, z])
     return Shape(
-        p.reshape(-1, 3), n.reshape(-1, 3), np.column_stack([gx.ravel(), -gy.ravel()]), _grid_triangles(len(y), len(x))
+        p.reshape(-1, 3), n.reshape(-1, 3), np.column_stack([gx.ravel(), -gy.ravel()]), grid_triangles(len(y), len(x))
     )
 
 
@@ -255,7 +256,7 @@ def pebble(rng: np.random.Generator, detail: int = 6) -> Shape:
     n = d.reshape(-1, 3) / [1, 0.8, 0.5]
     n /= np.linalg.norm(n, axis=1, keepdims=True)
     uv = np.stack(np.broadcast_arrays(u[None] / 6, v[:, None] / 3), -1).reshape(-1, 2)
-    return Shape(p, n, uv, _grid_triangles(detail, 2 * detail + 1))
+    return Shape(p, n, uv, grid_triangles(detail, 2 * detail + 1))
 
 
 def of_triangles(points: ArrayLike, triangles: ArrayLike, uv: ArrayLike | None = None) -> Shape:

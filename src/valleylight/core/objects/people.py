@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.making.glb import Model, Thing
-from valleylight.core.making.shapes import Shape, box, join, lathe, tube
+from valleylight.core.making.shapes import Shape, box, grid_triangles, join, lathe, tube
 from valleylight.core.objects.family import Family, Values, kinds, length, number
 from valleylight.core.objects.surfaces import use
 
@@ -101,12 +101,7 @@ def _wrapped(rows: Sequence[tuple[float, float, float, float, float]], folds: in
     normal = np.cross(across, up)
     normal /= np.maximum(np.linalg.norm(normal, axis=-1, keepdims=True), 1e-12)
     uv = np.stack(np.broadcast_arrays(angle[None] * 0.15, z[:, None]), -1)
-    i, j = np.meshgrid(np.arange(len(z) - 1), np.arange(len(angle) - 1), indexing="ij")
-    k, wide = (i * len(angle) + j).ravel(), len(angle)
-    triangles = np.concatenate(
-        [np.column_stack([k, k + 1, k + wide + 1]), np.column_stack([k, k + wide + 1, k + wide])]
-    )
-    return Shape(points.reshape(-1, 3), normal.reshape(-1, 3), uv.reshape(-1, 2), triangles)
+    return Shape(points.reshape(-1, 3), normal.reshape(-1, 3), uv.reshape(-1, 2), grid_triangles(len(z), len(angle)))
 
 
 def _person(model: Model, thing: Thing, v: Values) -> None:
@@ -242,9 +237,7 @@ def _umbrella(hand: Joint) -> Shape:
     points = np.stack([top[0] + r * np.cos(angle), top[1] + r * np.sin(angle), top[2] - rise + z], -1)
     normal = points - np.array([top[0], top[1], top[2] - 0.5])
     normal /= np.linalg.norm(normal, axis=-1, keepdims=True)
-    i, j = np.meshgrid(np.arange(11), np.arange(64), indexing="ij")
-    k = (i * 65 + j).ravel()
-    triangles = np.concatenate([np.column_stack([k, k + 65, k + 66]), np.column_stack([k, k + 66, k + 1])])
+    triangles = grid_triangles(len(share), len(angle))[:, ::-1]
     uv = np.stack(np.broadcast_arrays(angle[None], share[:, None]), -1)
     cloth = Shape(points.reshape(-1, 3), normal.reshape(-1, 3), uv.reshape(-1, 2), triangles)
     return join([cloth, _limb((hand, 0.006), ((top[0], top[1], top[2] + 0.01), 0.004))])
