@@ -17,6 +17,7 @@ import { CataloguePage } from "./catalogue/CataloguePage";
 import { Notices } from "./ui/Notices";
 import { Missing } from "./ui/Missing";
 import { Projects } from "./wall/Projects";
+import { SequencePage } from "./sequence/SequencePage";
 import { WallPage } from "./wall/WallPage";
 
 beginWhereAsked();
@@ -26,6 +27,7 @@ const router = createBrowserRouter([
   { path: "/projects", element: <Projects /> },
   { path: "/p/:slug", element: <WallPage /> },
   { path: "/p/:slug/bench/:view?/:occasion?", element: <BenchPage /> },
+  { path: "/p/:slug/sequences/:key?", element: <SequencePage /> },
   { path: "/p/:slug/catalogue", element: <CataloguePage /> },
   { path: "*", element: <Missing what="There is no page here." /> },
 ]);

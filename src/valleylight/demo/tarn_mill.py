@@ -36,6 +36,7 @@ from valleylight.core.treatments.tone_curve import ToneCurve
 from valleylight.core.treatments.white_balance import WhiteBalance
 from valleylight.demo import building, furniture, landscape, planting, profiles, surfaces
 from valleylight.demo.figures import figures
+from valleylight.demo.sequences import sequences
 
 NAME = "Tarn Mill, reading house"
 
@@ -78,6 +79,7 @@ def create(progress: Callable[[str], None] = lambda text: None) -> LoadedProject
         views=_views(), occasions=_occasions(), kinds=kinds, fixtures=_fixtures(), looks=_looks(),
         scenes=_scenes(),
         cutouts=figures(),
+        sequences=sequences(),
     )  # fmt: skip
     return LoadedProject(project, files.__getitem__)
 

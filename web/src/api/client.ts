@@ -85,6 +85,14 @@ export type Laying = Schemas["Laying"];
 export type Channel = keyof Omit<Schemas["Pictures"], "height_m">;
 export type Spot = Omit<Schemas["Spot"], "up" | "as_seen"> & { up?: boolean; as_seen?: boolean };
 export type Picked = Schemas["Picked"];
+export type Sequence = Schemas["Sequence"];
+export type Station = Schemas["Station"];
+export type CourseReading = Schemas["CourseReading"];
+export type CourseMoment = Schemas["CourseMoment"];
+export type MetOnTheWay = Schemas["MetOnTheWay"];
+export type Run = Schemas["Run"];
+export type FilmForm = Schemas["FilmFileWanted"]["form"];
+export type FilmOfPlates = Schemas["FilmWanted"]["film"];
 export type Change = Pick<Schemas["Change"], "part"> & Partial<Omit<Schemas["Change"], "part">>;
 export type Conflict = Schemas["Conflict"];
 export type Site = Schemas["Site"];
@@ -172,6 +180,7 @@ const to = (slug: string) => ({ params: { path: { slug } } });
 const base = (slug: string, base: number | null) => ({
   params: { path: { slug }, query: base === null ? {} : { base } },
 });
+const ofRun = (run: number) => ({ params: { path: { run_id: run } } });
 const at = (slug: string) => `/api/projects/${encodeURIComponent(slug)}`;
 
 export const api = {
@@ -474,6 +483,31 @@ export const api = {
     const made = await post("/api/projects/{slug}/exports", { ...to(slug), body: wanted });
     return { ...made, url: `/api/exports/${made.file}/${encodeURIComponent(made.name)}` };
   },
+  course: (slug: string, sequence: Sequence) =>
+    post("/api/projects/{slug}/course", { ...to(slug), body: { sequence } }),
+  /** What the lens of a sequence runs into. */
+  onTheWay: (slug: string, sequence: Sequence) =>
+    post("/api/projects/{slug}/course/way", { ...to(slug), body: { sequence } }),
+  runs: (slug: string) => get("/api/projects/{slug}/runs", to(slug)),
+  makeSequence: (slug: string, key: string, version: Run["version"]) =>
+    post("/api/projects/{slug}/sequences/{key}/runs", {
+      params: { path: { slug, key } },
+      body: { version },
+    }),
+  makeFilm: (slug: string, film: FilmOfPlates) =>
+    post("/api/projects/{slug}/films", { ...to(slug), body: { name: "", film } }),
+  stopRun: (run: number) => post("/api/runs/{run_id}/stop", ofRun(run)),
+  resumeRun: (run: number) => post("/api/runs/{run_id}/resume", ofRun(run)),
+  framesAgain: (run: number, frames: number[]) =>
+    post("/api/runs/{run_id}/again", { ...ofRun(run), body: { frames } }),
+  takeRunAway: (run: number) => remove("/api/runs/{run_id}", ofRun(run)),
+  /** Write the frames of a run as a film; where it is fetched, and what is said of it. */
+  film: async (run: number, form: FilmForm) => {
+    const made = await post("/api/runs/{run_id}/film", { ...ofRun(run), body: { form } });
+    return { ...made, url: `/api/exports/${made.file}/${encodeURIComponent(made.name)}` };
+  },
+  frame: (run: number, number: number, form: "picture.png" | "screen.jpg" | "strip.jpg" | "linear.exr") =>
+    `/api/runs/${run}/frames/${number}/${form}`,
   picture: (plate: number) => `/api/plates/${plate}/picture.png`,
   thumb: (plate: number) => `/api/plates/${plate}/thumb.jpg`,
   linear: (plate: number) => `/api/plates/${plate}/linear.exr`,

@@ -13,6 +13,7 @@ type News =
   | Schemas["PreviewNews"]
   | Schemas["ProjectNews"]
   | Schemas["PlatesNews"]
+  | Schemas["RunsNews"]
   | Schemas["CatalogueNews"]
   | Schemas["AwayNews"]
   | Schemas["RefusedNews"]
@@ -26,6 +27,8 @@ export interface LiveEvents {
   preview?: (job: number, image: string) => void;
   project?: (news: Schemas["ProjectNews"]) => void;
   plates?: () => void;
+  /** A sequence in the making is further on. */
+  runs?: () => void;
   /** Pictures of profiles have been made. */
   catalogue?: () => void;
   refused?: (detail: string) => void;
@@ -43,6 +46,8 @@ export interface Wanted {
   mode?: PictureMode;
   /** The only fixture group that is shown. */
   alone?: string | null;
+  /** A moment of a sequence, instead of the view and the occasion as they stand. */
+  moment?: { sequence: string; second: number } | null;
 }
 
 /** Least time between two wishes, and how long a dragged one waits for pictures of those before. */
@@ -144,6 +149,8 @@ export class LiveLink {
         return this.events.project?.(news);
       case "plates":
         return this.events.plates?.();
+      case "runs":
+        return this.events.runs?.();
       case "catalogue":
         return this.events.catalogue?.();
       case "away":

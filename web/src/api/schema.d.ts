@@ -945,6 +945,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Course
+         * @description Where the lens is, and what the hour and the lamps are, at moments of a sequence. Nothing is stored.
+         */
+        post: operations["course_api_projects__slug__course_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/course/way": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * On The Way
+         * @description What the lens runs into on its path; nothing where the way is free.
+         */
+        post: operations["on_the_way_api_projects__slug__course_way_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/duplicate": {
         parameters: {
             query?: never;
@@ -1019,6 +1059,26 @@ export interface paths {
          * @description Write plates as files, to be fetched within the hour.
          */
         post: operations["export_plates_api_projects__slug__exports_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/films": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Of Plates
+         * @description Put a film of plates in the queue: nothing of it is traced.
+         */
+        post: operations["make_of_plates_api_projects__slug__films_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1661,6 +1721,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{slug}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Runs
+         * @description Sequences made or in the making, newest first.
+         */
+        get: operations["list_runs_api_projects__slug__runs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{slug}/scopes": {
         parameters: {
             query?: never;
@@ -1695,6 +1775,26 @@ export interface paths {
         get: operations["section_api_projects__slug__section_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{slug}/sequences/{key}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make
+         * @description Put the making of a sequence in the queue.
+         */
+        post: operations["make_api_projects__slug__sequences__key__runs_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2141,6 +2241,126 @@ export interface paths {
         get: operations["year_days_api_projects__slug__year_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Away
+         * @description Take a sequence that was made away, with its frames. What it was made from stays.
+         */
+        delete: operations["take_away_api_runs__run_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Again
+         * @description Make chosen frames of a sequence again; the others stay.
+         */
+        post: operations["again_api_runs__run_id__again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/film": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Film
+         * @description Write the frames that are made as a film, or as a zip of frames. It is fetched at /api/exports.
+         */
+        post: operations["film_api_runs__run_id__film_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/frames/{number}/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Frame
+         * @description A frame as PNG, as linear EXR in cd/m2, or as a JPEG to play or to lay in a strip.
+         */
+        get: operations["frame_api_runs__run_id__frames__number___form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/resume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Resume
+         * @description Go on with a sequence that was stopped or failed, from its last frame.
+         */
+        post: operations["resume_api_runs__run_id__resume_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{run_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop
+         * @description Stop the making of a sequence: at once while it waits, after the chunk in hand while it is made. Its frames stay.
+         */
+        post: operations["stop_api_runs__run_id__stop_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3290,7 +3510,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "name" | "site" | "stage" | "placement" | "layer" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene" | "cutout" | "plate";
+            part: "name" | "site" | "stage" | "placement" | "layer" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene" | "cutout" | "sequence" | "plate";
             /**
              * Place
              * @description Stand at this place among its like; without a value the part is only moved
@@ -3478,6 +3698,73 @@ export interface components {
              * @default 1
              */
             strength: number;
+        };
+        /**
+         * CourseMoment
+         * @description Lens and hour at one moment.
+         */
+        CourseMoment: {
+            /**
+             * Altitude Deg
+             * @description Of the sun above the horizon
+             */
+            altitude_deg: number;
+            /** Azimuth Deg */
+            azimuth_deg: number;
+            /** Focal Mm */
+            focal_mm: number;
+            /**
+             * Levels
+             * @description Percent of each fixture group
+             */
+            levels: {
+                [key: string]: number;
+            };
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /** Second */
+            second: number;
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /** When */
+            when: string;
+        };
+        /**
+         * CourseReading
+         * @description The course of a sequence.
+         */
+        CourseReading: {
+            /**
+             * Arrives
+             * @description When the lens comes to each station, in s
+             */
+            arrives: number[];
+            /** Frames */
+            frames: number;
+            /** Light Changes */
+            light_changes: boolean;
+            /**
+             * Moments
+             * @description From the first to the last, at even times
+             */
+            moments: components["schemas"]["CourseMoment"][];
+            /** Moves */
+            moves: boolean;
+        };
+        /**
+         * CourseWanted
+         * @description A sequence, saved or not.
+         */
+        CourseWanted: {
+            sequence: components["schemas"]["Sequence"];
         };
         /**
          * Courses
@@ -4032,6 +4319,31 @@ export interface components {
             reach_m: number;
         };
         /**
+         * Fade
+         * @description From one plate to another of the same view, each light going by itself.
+         */
+        Fade: {
+            /** First */
+            first: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fade";
+            /**
+             * Rate
+             * @default 24
+             */
+            rate: number;
+            /** Second */
+            second: number;
+            /**
+             * Seconds
+             * @default 4
+             */
+            seconds: number;
+        };
+        /**
          * FamilyLine
          * @description A family of objects to place; `own` is the number of one that was kept by hand.
          */
@@ -4070,6 +4382,45 @@ export interface components {
             unit: string;
             /** Words */
             words: string[];
+        };
+        /**
+         * FilmFile
+         * @description A file to be fetched within the hour.
+         */
+        FilmFile: {
+            /** Bytes */
+            bytes: number;
+            /** File */
+            file: string;
+            /** Frames */
+            frames: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * FilmFileWanted
+         * @description A form that the frames made are saved in: `png` and `exr` are zips of frames, `webp` a small film for mail.
+         */
+        FilmFileWanted: {
+            /**
+             * Form
+             * @default mp4
+             * @enum {string}
+             */
+            form: "mp4" | "webm" | "webp" | "png" | "exr";
+        };
+        /**
+         * FilmWanted
+         * @description A film of plates.
+         */
+        FilmWanted: {
+            /** Film */
+            film: components["schemas"]["Fade"] | components["schemas"]["Wipe"] | components["schemas"]["Push"];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
         };
         /**
          * Finishing
@@ -4366,6 +4717,14 @@ export interface components {
             quality: "sketch" | "proof" | "press";
             /** View */
             view: string;
+        };
+        /**
+         * FramesWanted
+         * @description Frames to be made again.
+         */
+        FramesWanted: {
+            /** Frames */
+            frames: number[];
         };
         /**
          * Fringe
@@ -5523,6 +5882,16 @@ export interface components {
             view: components["schemas"]["View"];
         };
         /**
+         * LightCue
+         * @description A scene of the lighting control that is reached at a share of the sequence.
+         */
+        LightCue: {
+            /** At */
+            at: number;
+            /** Scene */
+            scene: string;
+        };
+        /**
          * LightNet
          * @description Light gathered through and off water and solid glass, by photons from sun and fixtures, within a box.
          */
@@ -6133,6 +6502,18 @@ export interface components {
             direct_normal_lx: number;
         };
         /**
+         * MetOnTheWay
+         * @description Something that the lens runs into.
+         */
+        MetOnTheWay: {
+            /** Material */
+            material: string;
+            /** Object */
+            object: string;
+            /** Second */
+            second: number;
+        };
+        /**
          * MeterReading
          * @description What a meter reads there; nothing of a surface where the sky is seen.
          */
@@ -6206,6 +6587,16 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * MomentShown
+         * @description A moment of a sequence.
+         */
+        MomentShown: {
+            /** Second */
+            second: number;
+            /** Sequence */
+            sequence: string;
         };
         /** MoonFigures */
         MoonFigures: {
@@ -6549,7 +6940,7 @@ export interface components {
              * Part
              * @enum {string}
              */
-            part: "placement" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene" | "cutout";
+            part: "placement" | "view" | "occasion" | "look" | "kind" | "fixture" | "scene" | "cutout" | "sequence";
         };
         /**
          * PartMade
@@ -7323,6 +7714,11 @@ export interface components {
              */
             scenes: components["schemas"]["Scene"][];
             /**
+             * Sequences
+             * @default []
+             */
+            sequences: components["schemas"]["Sequence"][];
+            /**
              * @default {
              *       "elevation_m": 0,
              *       "latitude_deg": 0,
@@ -7464,6 +7860,44 @@ export interface components {
             undo: string | null;
         };
         /**
+         * Push
+         * @description The lens moved into a still by its distances: shares of the furthest way that they allow.
+         */
+        Push: {
+            /**
+             * Ahead
+             * @default 1
+             */
+            ahead: number;
+            /** First */
+            first: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "push";
+            /**
+             * Rate
+             * @default 24
+             */
+            rate: number;
+            /**
+             * Right
+             * @default 0
+             */
+            right: number;
+            /**
+             * Seconds
+             * @default 4
+             */
+            seconds: number;
+            /**
+             * Up
+             * @default 0
+             */
+            up: number;
+        };
+        /**
          * QueueOrder
          * @description Waiting jobs in the order in which they are to be made; others keep their places.
          */
@@ -7597,6 +8031,102 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * Run
+         * @description A sequence in the making, or made.
+         */
+        Run: {
+            /**
+             * Changed
+             * @description The project has changed since in what it is made from
+             */
+            changed: boolean;
+            /** Created */
+            created: string;
+            /** Height */
+            height: number;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "traced" | "fade" | "wipe" | "push";
+            /**
+             * Made
+             * @description Those that are there
+             */
+            made: number[];
+            /** Message */
+            message: string;
+            /** Name */
+            name: string;
+            /**
+             * Numbers
+             * @description All its frames, by number
+             */
+            numbers: number[];
+            /** Quality */
+            quality: string;
+            /**
+             * Rate
+             * @description Frames in a second
+             */
+            rate: number;
+            /** Seconds Left */
+            seconds_left: number | null;
+            /** Seconds Spent */
+            seconds_spent: number;
+            /**
+             * Sequence
+             * @description Key of the sequence; empty where it is made of plates
+             */
+            sequence: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "waiting" | "running" | "done" | "stopped" | "failed";
+            /**
+             * Step
+             * @description Every how many-th frame of the sequence it has
+             */
+            step: number;
+            /**
+             * Version
+             * @enum {string}
+             */
+            version: "quick" | "final";
+            /** Wanted */
+            wanted: {
+                [key: string]: unknown;
+            };
+            /** Width */
+            width: number;
+        };
+        /**
+         * RunWanted
+         * @description How a sequence is to be made: `quick` is a sketch of every second frame.
+         */
+        RunWanted: {
+            /**
+             * Version
+             * @enum {string}
+             */
+            version: "quick" | "final";
+        };
+        /**
+         * RunsNews
+         * @description A sequence in the making is further on.
+         */
+        RunsNews: {
+            /**
+             * Type
+             * @default runs
+             * @constant
+             */
+            type: "runs";
         };
         /**
          * Saturation
@@ -7752,6 +8282,83 @@ export interface components {
             segments: number[];
         };
         /**
+         * Sequence
+         * @description A view at an occasion over some seconds. What is not named stays as the view and the occasion have it.
+         */
+        Sequence: {
+            /**
+             * Cues
+             * @default []
+             */
+            cues: components["schemas"]["LightCue"][];
+            /**
+             * Days
+             * @description The day goes from the first to the second; the hour stays
+             */
+            days?: [
+                string,
+                string
+            ] | null;
+            /**
+             * Ease
+             * @description Share of a way over which the lens gathers speed, and loses it
+             * @default 0.25
+             */
+            ease: number;
+            /**
+             * Hours
+             * @description The sun moves from the first hour to the second
+             */
+            hours?: [
+                number,
+                number
+            ] | null;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Occasion */
+            occasion: string;
+            /**
+             * Quality
+             * @description Of the final version
+             * @default proof
+             * @enum {string}
+             */
+            quality: "sketch" | "proof" | "press";
+            /**
+             * Rate
+             * @description Frames in a second
+             * @default 24
+             */
+            rate: number;
+            /**
+             * Seconds
+             * @default 6
+             */
+            seconds: number;
+            /**
+             * Shutter Deg
+             * @description How much of a frame's time the shutter is open; 360 is all
+             * @default 180
+             */
+            shutter_deg: number;
+            /**
+             * Stations
+             * @description Path of the lens; none: it stands as the view does
+             * @default []
+             */
+            stations: components["schemas"]["Station"][];
+            /** View */
+            view: string;
+            /**
+             * Width
+             * @description Pixels across of a picture of 16 to 9; others have as many in all
+             * @default 1280
+             */
+            width: number;
+        };
+        /**
          * SettingsBack
          * @description Where the settings are now, and the project with them.
          */
@@ -7870,6 +8477,11 @@ export interface components {
              * @enum {string}
              */
             mode: "picture" | "luminance" | "illuminance" | "clipped" | "grey" | "zones" | "protan" | "deutan" | "tritan";
+            /**
+             * @description The view and the occasion as a sequence has them then
+             * @default null
+             */
+            moment: components["schemas"]["MomentShown"] | null;
             /** Occasion */
             occasion: string;
             /** Serial */
@@ -8506,6 +9118,35 @@ export interface components {
              * @default 15
              */
             turn_deg: number;
+        };
+        /**
+         * Station
+         * @description A place of the lens on its path, where it may rest.
+         */
+        Station: {
+            /**
+             * Focal Mm
+             * @default 24
+             */
+            focal_mm: number;
+            /** Position */
+            position: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Rest S
+             * @description The lens rests here for so long, in s
+             * @default 0
+             */
+            rest_s: number;
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * Strewn
@@ -9615,6 +10256,31 @@ export interface components {
              * @default 0
              */
             speed_m_s: number;
+        };
+        /**
+         * Wipe
+         * @description An edge that goes over two plates of one format.
+         */
+        Wipe: {
+            /** First */
+            first: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wipe";
+            /**
+             * Rate
+             * @default 24
+             */
+            rate: number;
+            /** Second */
+            second: number;
+            /**
+             * Seconds
+             * @default 4
+             */
+            seconds: number;
         };
         /**
          * WorkerNews
@@ -11826,6 +12492,94 @@ export interface operations {
             };
         };
     };
+    course_api_projects__slug__course_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CourseWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseReading"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    on_the_way_api_projects__slug__course_way_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CourseWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MetOnTheWay"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     duplicate_project_api_projects__slug__duplicate_post: {
         parameters: {
             query?: never;
@@ -11987,6 +12741,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ExportMade"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_of_plates_api_projects__slug__films_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilmWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
@@ -13481,6 +14279,46 @@ export interface operations {
             };
         };
     };
+    list_runs_api_projects__slug__runs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     live_scopes_api_projects__slug__scopes_post: {
         parameters: {
             query?: never;
@@ -13546,6 +14384,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SectionDrawing"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_api_projects__slug__sequences__key__runs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"];
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */
@@ -14586,6 +15469,258 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["YearDay"][];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_away_api_runs__run_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    again_api_runs__run_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FramesWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    film_api_runs__run_id__film_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilmFileWanted"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilmFile"];
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    frame_api_runs__run_id__frames__number___form__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+                number: number;
+                form: "picture.png" | "linear.exr" | "screen.jpg" | "strip.jpg";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    resume_api_runs__run_id__resume_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
+                };
+            };
+            /** @description What was asked cannot be done; what, where, and the remedy */
+            "4XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not now: try again */
+            "5XX": {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stop_api_runs__run_id__stop_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    };
                 };
             };
             /** @description What was asked cannot be done; what, where, and the remedy */

@@ -1,4 +1,5 @@
 import { Form } from "react-bootstrap";
+import { Link } from "react-router";
 
 import { api, type Lens, type Occasion, type View } from "../api/client";
 import type { LiveHeader } from "../api/live";
@@ -244,6 +245,11 @@ export function LensInstrument({ slug, view, occasion, header, hands, desk, put,
       <Shift view={view} hands={hands} />
       <Standing slug={slug} view={view} occasion={occasion} heights={scales.eye_heights_m} hands={hands} />
       <Places view={view} hands={hands} />
+      <p className="mt-2 mb-0">
+        <Link to={`/p/${slug}/sequences?view=${view.key}&occasion=${occasion.key}`}>
+          Let this lens move: a sequence
+        </Link>
+      </p>
     </>
   );
 }

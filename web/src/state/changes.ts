@@ -11,6 +11,7 @@ const PLURAL = {
   fixture: "fixtures",
   scene: "scenes",
   cutout: "cutouts",
+  sequence: "sequences",
 } as const;
 const SINGLE = ["name", "site", "stage"] as const;
 const DEEPEST = 8;

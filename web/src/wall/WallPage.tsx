@@ -121,6 +121,7 @@ export function WallPage() {
             Wall
           </Link>
           {begun && <Link to={`/p/${slug}/bench/${views[0].key}/${occasions[0].key}`}>Bench</Link>}
+          {begun && <Link to={`/p/${slug}/sequences`}>Sequences</Link>}
           <Link to={`/p/${slug}/catalogue`}>Catalogue</Link>
           <OpenModel slug={slug} />
         </nav>

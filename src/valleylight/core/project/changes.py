@@ -26,6 +26,7 @@ PartName = Literal[
     "fixture",
     "scene",
     "cutout",
+    "sequence",
     "plate",
 ]
 #: Parts of which there is one.
@@ -33,7 +34,7 @@ SINGLE = ("name", "site", "stage")
 #: Where parts of which there are many stand in a description. Labels of plates stand beside it, see server/edits.py.
 LISTS = {
     "placement": "placements", "layer": "layers", "view": "views", "occasion": "occasions", "look": "looks", "kind": "kinds", "fixture": "fixtures", "scene": "scenes",
-    "cutout": "cutouts",
+    "cutout": "cutouts", "sequence": "sequences",
     "plate": "plates",
 }  # fmt: skip
 DEEPEST = 8

@@ -8,7 +8,7 @@ from valleylight.core.project.changes import LISTS, Change
 from valleylight.core.project.description import Project, find
 from valleylight.core.project.keys import free_key, free_name
 
-Copied = Literal["placement", "view", "occasion", "look", "kind", "fixture", "scene", "cutout"]
+Copied = Literal["placement", "view", "occasion", "look", "kind", "fixture", "scene", "cutout", "sequence"]
 #: A copied fixture or thing stands so far aside, in metres along X.
 ASIDE_M = 0.5
 #: Points of a part that stand aside in its copy.

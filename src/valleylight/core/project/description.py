@@ -26,6 +26,7 @@ from valleylight.core.project.placement import Made as Made
 from valleylight.core.project.placement import Placement as Placement
 from valleylight.core.project.placement import UpAxis as UpAxis
 from valleylight.core.project.planting import Planting
+from valleylight.core.project.sequence import Sequence as Sequence
 from valleylight.core.project.sky import Sky
 from valleylight.core.project.surface import Apart, ObjectFlags, Surface
 from valleylight.core.project.view import MOST_ASPECT as MOST_ASPECT
@@ -279,6 +280,7 @@ class Project(Part):
     looks: tuple[Look, ...] = (Look(),)
     scenes: tuple[Scene, ...] = ()
     cutouts: tuple[CutOut, ...] = Field((), max_length=2000)
+    sequences: tuple[Sequence, ...] = Field((), max_length=200)
 
     def view(self, key: str) -> View:
         return find(self.views, key, "view")
@@ -288,6 +290,9 @@ class Project(Part):
 
     def kind(self, key: str) -> FixtureKind:
         return find(self.kinds, key, "fixture kind")
+
+    def sequence(self, key: str) -> Sequence:
+        return find(self.sequences, key, "sequence")
 
     def look(self, key: str) -> Look:
         return find(self.looks, key, "look")
@@ -320,7 +325,18 @@ class Project(Part):
 
     @model_validator(mode="after")
     def _keys_are_unique(self) -> Project:
-        for what in ("placements", "layers", "views", "occasions", "kinds", "fixtures", "looks", "scenes", "cutouts"):
+        for what in (
+            "placements",
+            "layers",
+            "views",
+            "occasions",
+            "kinds",
+            "fixtures",
+            "looks",
+            "scenes",
+            "cutouts",
+            "sequences",
+        ):
             keys = [item.key for item in getattr(self, what)]
             twice = sorted({key for key in keys if keys.count(key) > 1}) if len(set(keys)) < len(keys) else []
             if twice:

@@ -16,7 +16,7 @@ _UNITS = re.compile(r"_(m|mm|deg|s|stops|percent|cd_m2|lx)$")
 _ONE = {
     "views": "view", "occasions": "occasion", "kinds": "kind of fixture", "fixtures": "fixture", "looks": "look",
     "scenes": "scene", "treatments": "treatment", "changes": "change", "placements": "thing on the stage",
-    "layers": "layer", "cutouts": "cut-out",
+    "layers": "layer", "cutouts": "cut-out", "sequences": "sequence",
 }  # fmt: skip
 
 

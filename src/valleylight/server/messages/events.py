@@ -38,6 +38,12 @@ class JobPreview(Message):
     image: bytes
 
 
+class RunChanged(Message):
+    """Something was written of a sequence in the making, or a frame of it is there."""
+
+    run: int
+
+
 class CataloguePictured(Message):
     """Profiles have pictures now that had none."""
 
@@ -66,4 +72,4 @@ class Failure(Message):
     reason: str
 
 
-Event = Ready | Died | LiveShown | JobChanged | JobPreview | CataloguePictured | Answer | Refusal | Failure
+Event = Ready | Died | LiveShown | JobChanged | JobPreview | RunChanged | CataloguePictured | Answer | Refusal | Failure

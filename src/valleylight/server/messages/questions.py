@@ -7,7 +7,7 @@ from typing import ClassVar, Literal
 
 from valleylight.core.film.caption import Caption
 from valleylight.core.film.exports import Form
-from valleylight.core.project.description import Look, Made, Project, UpAxis
+from valleylight.core.project.description import Look, Made, Project, Sequence, UpAxis
 from valleylight.core.project.surface import Surface
 from valleylight.server.messages.message import Message
 
@@ -287,6 +287,13 @@ class Foretell(OfProject):
     parts: bool
 
 
+class OnTheWay(OfProject):
+    """What the lens of a sequence runs into on its path."""
+
+    patient: ClassVar[bool] = True
+    sequence: Sequence
+
+
 class AirOffers(OfProject):
     """Haze, mist and fog for a view."""
 
@@ -405,6 +412,6 @@ class Glimpse(OfProject):
 
 AnyQuestion = (
     KeepLive | Meter | TryLooks | MarkLimit | LiveScopes | Finish | LightsOfFilm | Between | Export | SurfaceSample | MaterialSample | Portrait | SkyOfCatalogue | ThingPicture | OwnPicture | CutOutPicture | CutOutsStanding | Things | StageFigures | Objects | Mesh
-    | Plan | Section | LensSection | LensStanding | Foretell | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Recipes | YearOfLeaves | Area | Readings | Goniometer | SkyFile | SkyMeter
+    | Plan | Section | LensSection | LensStanding | Foretell | OnTheWay | Ceilings | Illuminance | Surfaces | Pick | AirOffers | Recipes | YearOfLeaves | Area | Readings | Goniometer | SkyFile | SkyMeter
     | Horizon | FindHours | SunHours | LeafShadow | Glimpse
 )  # fmt: skip

@@ -39,6 +39,16 @@ class StopJob(Message):
     job: int
 
 
+class RunWaiting(Message):
+    """A sequence is to be made, or gone on with."""
+
+
+class StopRun(Message):
+    """Stop the making of a sequence."""
+
+    run: int
+
+
 class Ask(Message):
     """A question, answered by an `Answer` with its number."""
 
@@ -46,4 +56,4 @@ class Ask(Message):
     question: AnyQuestion
 
 
-Wish = ShowLive | HideLive | PlateWaiting | CatalogueGrew | StopJob | Ask
+Wish = ShowLive | HideLive | PlateWaiting | CatalogueGrew | StopJob | RunWaiting | StopRun | Ask

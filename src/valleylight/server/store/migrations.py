@@ -102,6 +102,11 @@ def _cutouts(database: Database) -> None:
     database.create_tables([tables.CutOutRow], safe=True)
 
 
+def _sequences(database: Database) -> None:
+    """Tables for the sequences of projects and for their making."""
+    database.create_tables([tables.SequenceRow, tables.RunRow], safe=True)
+
+
 def _moves_models(step: dict[str, Any]) -> bool:
     stages = [step.get(side) or {} for side in ("before", "after")]
     return step["part"] == "stage" and stages[0].get("models") != stages[1].get("models")
@@ -131,7 +136,7 @@ STEPS: list[tuple[str, Callable[[Database], None]]] = [
     ("several hands, names and order", _hands), ("stops are written down", _stops),
     ("settings of plates by their hash", _settings_by_hash), ("leases of jobs", _leases),
     ("things placed on the stage", _placements), ("catalogue of one's own", _own), ("notes and stars of plates, order of the queue", _notes),
-    ("cut-outs", _cutouts),
+    ("cut-outs", _cutouts), ("sequences", _sequences),
 ]  # fmt: skip
 
 

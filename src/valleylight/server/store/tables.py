@@ -179,6 +179,12 @@ class CutOutRow(_Part):
         indexes = ((("project", "part_key"), True),)
 
 
+class SequenceRow(_Part):
+    class Meta:
+        table_name = "sequence"
+        indexes = ((("project", "part_key"), True),)
+
+
 class EditRow(Row):
     """One step of undo: what every changed part was before and is after."""
 
@@ -272,6 +278,42 @@ class JobRow(Row):
         only_save_dirty = True  # server and worker both write here, each its own columns
 
 
+class RunRow(Row):
+    """The making of a sequence: its frames lie in a folder of its own (store/runs.py)."""
+
+    id = AutoField()
+    project = ForeignKeyField(ProjectRow, on_delete="CASCADE")
+    sequence_key = CharField(64, default="")  # empty: made of plates
+    name = CharField(80)
+    kind = CharField(16)  # traced, fade, wipe, push
+    version = CharField(16)  # quick, final
+    wanted = JSONField()  # what it is made from, as the core's model of its kind has it
+    settings = ForeignKeyField(SettingsRow, column_name="settings", null=True)
+    settings_id: str | None
+    quality = CharField(16)
+    width = IntegerField()
+    height = IntegerField()
+    rate = IntegerField()
+    frames = IntegerField()
+    step = IntegerField(default=1)  # every how many-th frame of the sequence is made
+    frames_done = IntegerField(default=0)
+    status = CharField(16, default="waiting")  # waiting, running, done, stopped, failed
+    interruptions = IntegerField(default=0)
+    stop_asked = BooleanField(default=False)
+    holder = CharField(64, default="")
+    held_until = Moment(null=True)
+    message = CharField(255, default="")
+    seconds_spent = DoubleField(default=0.0)
+    seconds_left = DoubleField(null=True)
+    created = Moment(default=now)
+    changed = Moment(default=now)
+
+    class Meta:
+        table_name = "run"
+        only_save_dirty = True
+        indexes = ((("project", "sequence_key"), False),)
+
+
 PARTS: dict[str, type[_Part]] = {
     "placement": PlacementRow,
     "layer": LayerRow,
@@ -282,6 +324,7 @@ PARTS: dict[str, type[_Part]] = {
     "fixture": FixtureRow,
     "scene": SceneRow,
     "cutout": CutOutRow,
+    "sequence": SequenceRow,
 }
 ALL: tuple[Any, ...] = (
     AssetRow,
@@ -294,6 +337,7 @@ ALL: tuple[Any, ...] = (
     SettingsRow,
     PlateRow,
     JobRow,
+    RunRow,
 )
 
 

@@ -21,7 +21,7 @@ from valleylight.server.web.gate import Gate
 from valleylight.server.web.hub import Hub
 from valleylight.server.web.link import WorkerLink
 from valleylight.server.store.migrations import migrate
-from valleylight.server.web.news import tell_job_soon
+from valleylight.server.web.news import tell_job_soon, tell_run_soon
 from valleylight.server.web.routes import (
     air,
     arrange,
@@ -41,13 +41,14 @@ from valleylight.server.web.routes import (
     models,
     plates,
     projects,
+    sequences,
     surfaces,
     things,
     treatments,
     underway,
     wall,
 )
-from valleylight.server.messages.events import CataloguePictured, Died, Event, JobChanged, JobPreview, LiveShown, Ready
+from valleylight.server.messages.events import CataloguePictured, Died, Event, JobChanged, JobPreview, LiveShown, Ready, RunChanged
 from valleylight.server.settings import Settings
 
 from valleylight.server.web.schemas.live import CatalogueNews, PreviewNews, WorkerNews
@@ -82,7 +83,7 @@ def create_app(settings: Settings) -> FastAPI:
     )  # fmt: skip
     app.state.context = Context(settings, files, worker, hub)
     problems.install(app)
-    for module in (projects, edits, air, arrivals, models, judging, history, plates, instruments, daylight, live, surfaces, things, cutouts, catalogue, measure, arrange, treatments, looks, lens, exports, underway, wall):
+    for module in (projects, edits, air, arrivals, models, judging, history, plates, instruments, daylight, live, surfaces, things, cutouts, catalogue, measure, arrange, treatments, looks, lens, exports, sequences, underway, wall):
         app.include_router(module.router)
 
     app.add_middleware(Gate, settings=settings)
@@ -123,6 +124,8 @@ def _pass_on(hub: Hub, event: Event) -> None:
             hub.show(event.slug, event.header, event.image)
         case JobChanged():
             tell_job_soon(hub, event.job)
+        case RunChanged():
+            tell_run_soon(hub, event.run)
         case JobPreview():
             text = "data:image/jpeg;base64," + base64.b64encode(event.image).decode()
             hub.tell(None, PreviewNews(job=event.job, image=text))

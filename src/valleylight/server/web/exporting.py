@@ -53,7 +53,7 @@ def file_of(path: Path) -> str:
 def waiting(scratch: Path, file: str) -> Path:
     """A file that waits. Raises NotFoundError for one that is gone, or never was."""
     path = scratch / f"{MARK}{file}"
-    if not re.fullmatch(r"[0-9a-f]{32}\.[a-z]{3}", file) or not path.is_file():
+    if not re.fullmatch(r"[0-9a-f]{32}\.[a-z0-9]{3,4}", file) or not path.is_file():
         raise NotFoundError("there is no such file any more", "file", "Save the plates again")
     return path
 

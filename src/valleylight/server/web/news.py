@@ -6,8 +6,8 @@ from concurrent.futures import ThreadPoolExecutor
 
 from valleylight.server.web.context import with_database
 from valleylight.server.web.hub import Hub
-from valleylight.server.web.schemas.live import JobNews
-from valleylight.server.store.tables import JobRow
+from valleylight.server.web.schemas.live import JobNews, RunsNews
+from valleylight.server.store.tables import JobRow, RunRow
 
 #: One teller, so that news arrives in the order in which it happened.
 _teller = ThreadPoolExecutor(1, "news")
@@ -29,3 +29,15 @@ def _tell_job(hub: Hub, job_id: int) -> None:
         samples_done=job.samples_done, samples=plate.samples, message=job.message, seconds_spent=job.seconds_spent,
         seconds_left=job.seconds_left,
     ))  # fmt: skip
+
+
+def tell_run_soon(hub: Hub, run_id: int) -> None:
+    """Tell that a sequence in the making is further on."""
+    _teller.submit(_tell_run, hub, run_id)
+
+
+@with_database
+def _tell_run(hub: Hub, run_id: int) -> None:
+    run = RunRow.get_or_none(RunRow.id == run_id)
+    if run is not None:
+        hub.tell_soon(run.project.slug, RunsNews())

@@ -1,20 +1,22 @@
-"""Renews the lease of the plate in hand from a thread of its own, however long one step of the work takes."""
+"""Renews the lease of the work in hand from a thread of its own, however long one step of the work takes."""
 
 from __future__ import annotations
 
 import threading
+from typing import Any
 
 from peewee import PeeweeException
 from playhouse.pool import MaxConnectionsExceeded
 
 from valleylight.server.store import jobs, tables
+from valleylight.server.store.lease import Queue
 
 
 class Heartbeat:
     """Holds on to one job at a time. `lost` and `is_to_stop` say what the queue answered."""
 
-    def __init__(self, holder: str) -> None:
-        self._holder = holder
+    def __init__(self, holder: str, queue: Queue[Any] = jobs.QUEUE) -> None:
+        self._holder, self._queue = holder, queue
         self._job: int | None = None
         self._changed = threading.Condition()
         self.lost = self.is_to_stop = False
@@ -43,7 +45,7 @@ class Heartbeat:
         lost = stop = False
         try:
             with tables.database.connection_context():
-                stop = jobs.renew(job, self._holder)
+                stop = self._queue.renew(job, self._holder)
         except jobs.LeaseLostError:
             lost = True
         except (PeeweeException, MaxConnectionsExceeded):

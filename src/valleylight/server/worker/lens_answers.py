@@ -9,6 +9,8 @@ import numpy as np
 
 from valleylight.core.measure import plan
 from valleylight.core.measure.standing import standing
+from valleylight.core.sequence.course import Course
+from valleylight.core.sequence.walk import met_on_the_way
 from valleylight.core.trace.foretell import additions, foretell
 from valleylight.core.trace.scene.quality import QUALITIES, SKETCH
 from valleylight.server.messages import questions as q
@@ -52,4 +54,16 @@ def _foretell(asked: q.Foretell, desk: Desk) -> dict[str, Any]:
     }  # fmt: skip
 
 
-ANSWERS: dict[type[q.Question], Any] = {q.LensStanding: _standing, q.LensSection: _section, q.Foretell: _foretell}
+def _on_the_way(asked: q.OnTheWay, desk: Desk) -> list[dict[str, Any]]:
+    course = Course(asked.project, asked.sequence)
+    view, occasion = course.view(0.0), course.occasion(0.0)
+    scene = desk.compiler.scene(desk.project(asked), view, occasion, *view.pixels(320), 1, SKETCH)
+    return [asdict(met) for met in met_on_the_way(scene, course)]
+
+
+ANSWERS: dict[type[q.Question], Any] = {
+    q.LensStanding: _standing,
+    q.LensSection: _section,
+    q.Foretell: _foretell,
+    q.OnTheWay: _on_the_way,
+}

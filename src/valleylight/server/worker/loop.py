@@ -1,7 +1,7 @@
 """The worker process: one scheduler for the bench's live picture, plates in the making and small questions.
 
 What the artist waits for comes first: questions, then the first live picture, then by turns its refinement and the small
-pictures of catalogues, then plates. A plate is made in chunks of a fraction of a second, so that the bench stays quick while one is in the making.
+pictures of catalogues, then plates, then sequences. A plate is made in chunks of a fraction of a second, so that the bench stays quick while one is in the making.
 """
 
 from __future__ import annotations
@@ -25,7 +25,17 @@ from valleylight.core.trace.scene.compiler import Compiler
 from valleylight.server import logs
 from valleylight.server.messages.events import Answer, Event, Failure, Ready, Refusal
 from valleylight.server.messages.questions import AnyQuestion, KeepLive, LiveScopes, MarkLimit, Meter, TryLooks
-from valleylight.server.messages.wishes import Ask, CatalogueGrew, HideLive, PlateWaiting, ShowLive, StopJob, Wish
+from valleylight.server.messages.wishes import (
+    Ask,
+    CatalogueGrew,
+    HideLive,
+    PlateWaiting,
+    RunWaiting,
+    ShowLive,
+    StopJob,
+    StopRun,
+    Wish,
+)
 from valleylight.server.settings import Settings
 from valleylight.server.store import tables
 from valleylight.server.store.files import FileStore
@@ -35,6 +45,7 @@ from valleylight.server.worker.live import LivePicture
 from valleylight.server.worker.plates import PlateMaker
 from valleylight.server.worker.portraits import PortraitMaker
 from valleylight.server.worker.reading import Reading
+from valleylight.server.worker.sequences import SequenceMaker
 
 log = logs.log()
 
@@ -74,6 +85,7 @@ class Worker:
             compiler, files, pool, self.send, self._interrupt, reading, width, samples, self._sprites
         )
         self._plates = PlateMaker(compiler, files, pool, self.send, reading, sprites=self._sprites)
+        self._runs = SequenceMaker(compiler, files, pool, self.send, reading, sprites=self._sprites)
         self._portraits = PortraitMaker(files, self.send)
         self._pictured = False  # the last piece of work in the background was a portrait
 
@@ -90,12 +102,12 @@ class Worker:
         self._adopt()
         self.send(Ready())
         while True:
-            background = self._plates.has_work or self._portraits.has_work
+            background = self._plates.has_work or self._portraits.has_work or self._runs.has_work
             busy = self._live.has_work or background or bool(self._patient)
             try:
                 message = self._inbox.get(block=not busy, timeout=LOOK_AGAIN_S)
             except queue.Empty:
-                self._work(self._step if busy else self._plates.look_again)  # another renderer may have left a plate
+                self._work(self._step if busy else self._look_again)
                 continue
             self._interrupt.clear()
             try:
@@ -104,10 +116,16 @@ class Worker:
                 log.exception("a message could not be handled: the database is away")
                 tables.database.close_all()
 
+    def _look_again(self) -> None:
+        """Another renderer may have left a plate or a sequence."""
+        self._plates.look_again()
+        self._runs.look_again()
+
     def _adopt(self) -> None:
         while True:
             try:
                 self._plates.adopt()
+                self._runs.adopt()
                 return
             except PeeweeException:
                 tables.database.close_all()
@@ -137,6 +155,7 @@ class Worker:
         """The server is gone: end at once, whatever is in hand."""
         with contextlib.suppress(Exception), tables.database.connection_context():
             self._plates.leave()
+            self._runs.leave()
         os._exit(0)
 
     def _work(self, step: Callable[[], None]) -> None:
@@ -148,7 +167,7 @@ class Worker:
             time.sleep(DATABASE_AWAY_S)
 
     def _step(self) -> None:
-        background = self._plates.has_work or self._portraits.has_work
+        background = self._plates.has_work or self._portraits.has_work or self._runs.has_work
         live_first = self._live.is_rough or not background
         live_is_new = self._live.is_new and not self._live.is_reading
         if self._patient and not (live_is_new or (self._live.is_rough and self._answered)):
@@ -157,12 +176,13 @@ class Worker:
         elif live_first:
             self._answered = False
             self._live.step()
-        elif self._portraits.has_work and not (self._pictured and self._plates.has_work):
+        elif self._portraits.has_work and not (self._pictured and (self._plates.has_work or self._runs.has_work)):
             self._pictured = True
             self._portraits.step()
         else:
             self._pictured = False
-            self._plates.step()
+            # A sequence is made for hours: plates, which take minutes, go before it.
+            (self._plates if self._plates.has_work else self._runs).step()
 
     def _handle(self, wish: Wish) -> None:
         match wish:
@@ -176,6 +196,10 @@ class Worker:
                 self._portraits.wake()
             case StopJob():
                 self._plates.stop(wish.job)
+            case RunWaiting():
+                self._runs.wake()
+            case StopRun():
+                self._runs.stop(wish.run)
             case Ask() if wish.question.patient:
                 self._patient.append(wish)
             case Ask():

@@ -15,6 +15,7 @@ from valleylight.core.lamps.along import with_lamps
 from valleylight.core.project import words
 from valleylight.core.project.changes import Change, changed
 from valleylight.core.project.description import Project
+from valleylight.core.sequence.course import Course
 from valleylight.server.messages.wishes import HideLive, ShowLive
 from valleylight.server.store import storage
 from valleylight.server.web.context import Context, with_database
@@ -70,6 +71,8 @@ async def _hear(here: Context, slug: str, text: str | None, listener: Listener) 
             here.worker.send(HideLive())
             return
         project = await run_in_threadpool(with_draft, slug, said.draft)
+        if said.moment is not None:
+            project = Course(project, project.sequence(said.moment.sequence)).project_at(said.moment.second)
     except ValidationError as error:
         detail = words.plain(dict(error.errors()[0]))
         listener.tell(RefusedNews(serial=serial if isinstance(serial, int) else None, detail=detail))

@@ -12,6 +12,14 @@ from valleylight.server.messages.picture import LiveFault, LiveHeader, PictureMo
 JobStatus = Literal["waiting", "running", "done", "stopped", "failed"]
 
 
+class MomentShown(BaseModel):
+    """A moment of a sequence."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    sequence: str = Field(max_length=64)
+    second: float = Field(ge=0, le=600)
+
+
 class Show(BaseModel):
     """Show a view at an occasion, with changes not saved yet."""
 
@@ -22,6 +30,7 @@ class Show(BaseModel):
     occasion: str
     draft: list[Change] = Field([], max_length=2000)
     dragging: bool = Field(False, description="Something is being dragged: pictures may be smaller, but must keep coming")
+    moment: MomentShown | None = Field(None, description="The view and the occasion as a sequence has them then")
     mode: PictureMode = "picture"
     alone: str | None = Field(None, max_length=80, description="The only fixture group that is shown")
 
@@ -76,6 +85,12 @@ class PlatesNews(BaseModel):
     type: Literal["plates"] = "plates"
 
 
+class RunsNews(BaseModel):
+    """A sequence in the making is further on."""
+
+    type: Literal["runs"] = "runs"
+
+
 class CatalogueNews(BaseModel):
     """Pictures of profiles have been made."""
 
@@ -103,7 +118,7 @@ class WorkerNews(BaseModel):
     state: Literal["restarting", "ready"]
 
 
-News = JobNews | PreviewNews | ProjectNews | PlatesNews | CatalogueNews | AwayNews | RefusedNews | WorkerNews
+News = JobNews | PreviewNews | ProjectNews | PlatesNews | RunsNews | CatalogueNews | AwayNews | RefusedNews | WorkerNews
 
 
 def schemas() -> dict[str, Any]:

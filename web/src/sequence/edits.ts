@@ -1,0 +1,91 @@
+import type { CourseMoment, Project, Sequence, Station, View } from "../api/client";
+
+const round = (v: number) => Math.round(v * 1000) / 1000;
+export type Point = Station["position"];
+
+/** A key that none of these has. */
+export function freeKey(stem: string, taken: { key: string }[]): string {
+  const base =
+    stem
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, "-")
+      .replace(/^-+|-+$/g, "")
+      .slice(0, 50) || "sequence";
+  for (let n = 1; ; n++) {
+    const key = n === 1 ? base : `${base}-${n}`;
+    if (!taken.some((t) => t.key === key)) return key;
+  }
+}
+
+/** A station where a view stands. */
+export const stationOf = (view: Pick<View, "position" | "target" | "focal_mm">): Station => ({
+  position: view.position.map(round) as Point,
+  target: view.target.map(round) as Point,
+  focal_mm: Number((view.focal_mm ?? 24).toPrecision(4)),
+  rest_s: 0,
+});
+
+/** A station so many metres on in the direction in which another looks. */
+export function ahead(station: Station, metres: number): Station {
+  const d = station.target.map((v, k) => v - station.position[k]);
+  const flat = Math.hypot(d[0], d[1]) || 1;
+  const by = [(d[0] / flat) * metres, (d[1] / flat) * metres, 0];
+  return {
+    ...station,
+    position: station.position.map((v, k) => round(v + by[k])) as Point,
+    target: station.target.map((v, k) => round(v + by[k])) as Point,
+  };
+}
+
+/** A new sequence: the lens of a view goes forward a little. */
+export function begun(project: Project, view: View, occasion: string): Sequence {
+  const sequences = project.sequences ?? [];
+  const first = stationOf(view);
+  let name = view.name;
+  for (let n = 2; sequences.some((s) => s.name === name); n++) name = `${view.name} ${n}`;
+  return {
+    key: freeKey(name, sequences),
+    name,
+    view: view.key,
+    occasion,
+    seconds: 6,
+    rate: 24,
+    stations: [first, ahead(first, 1.5)],
+    ease: 0.25,
+    hours: null,
+    days: null,
+    follows: 0,
+    cues: [],
+    shutter_deg: 180,
+    width: 1280,
+    quality: "proof",
+  };
+}
+
+/** A sequence with a station more: at a moment between others, or on from the last. */
+export function withStation(sequence: Sequence, moment: CourseMoment, arrives: number[]): Sequence {
+  const stations = sequence.stations ?? [];
+  const after = arrives.filter((t) => t <= moment.second + 1e-6).length;
+  const at = stationOf(moment);
+  if (stations.length === 0) return { ...sequence, stations: [at, ahead(at, 1.5)] };
+  if (after >= stations.length)
+    return { ...sequence, stations: [...stations, ahead(stations[stations.length - 1], 1.5)] };
+  return { ...sequence, stations: [...stations.slice(0, after), at, ...stations.slice(after)] };
+}
+
+/** The moment nearest to a second. */
+export const momentAt = (moments: CourseMoment[], second: number): CourseMoment | undefined =>
+  moments.reduce<CourseMoment | undefined>(
+    (best, m) =>
+      best === undefined || Math.abs(m.second - second) < Math.abs(best.second - second) ? m : best,
+    undefined,
+  );
+
+/** How fast the lens goes between moments, in m/s. */
+export function speeds(moments: CourseMoment[]): number[] {
+  return moments.slice(1).map((m, k) => {
+    const was = moments[k];
+    const way = Math.hypot(...m.position.map((v, i) => v - was.position[i]));
+    return way / Math.max(m.second - was.second, 1e-9);
+  });
+}
