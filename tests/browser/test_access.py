@@ -49,6 +49,7 @@ SCREENS = {
     "lens": (f"{BENCH}?step=lens", live),
     "finish": (f"{BENCH}?step=finish", live),
     "compose": (f"{BENCH}?step=compose", live),
+    "sequences": ("/p/small-room/sequences", lambda page: (page.get_by_role("button", name="New sequence").click(), expect(page.get_by_role("group", name="Path in plan")).to_be_visible())),
     "plan": (f"{BENCH}?step=fixtures&sheet=plan", lambda page: expect(page.get_by_role("group", name="Ceiling plan")).to_be_visible()),
     "stage view": (f"{BENCH}?step=fixtures&sheet=stage", lambda page: expect(page.get_by_test_id("working-view").locator("canvas")).to_be_visible()),
     "meter": (BENCH, lambda page: (live(page), page.keyboard.press("m"), expect(page.get_by_role("heading", name="Meter")).to_be_visible())),

@@ -45,7 +45,7 @@ def test_what_a_page_asks_by_itself_is_patient():
     assert {c.__name__ for c in get_args(q.AnyQuestion) if c.patient} == {
         "SurfaceSample", "MaterialSample", "SkyOfCatalogue", "Portrait", "StageFigures", "Surfaces", "Horizon", "SkyMeter",
         "Readings", "ThingPicture", "OwnPicture", "Things", "TryLooks", "MarkLimit", "LensSection", "LensStanding", "LiveScopes", "Recipes",
-        "YearOfLeaves", "CutOutPicture", "CutOutsStanding",
+        "YearOfLeaves", "CutOutPicture", "CutOutsStanding", "OnTheWay",
     }  # fmt: skip
 
 

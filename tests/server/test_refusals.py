@@ -26,7 +26,7 @@ THERE = {
 }  # fmt: skip
 MISSING = {
     "slug": "no-such-project", "view": "no-such-view", "occasion": "no-such-occasion", "fixture": "no-such-fixture",
-    "key": "no-such-key", "sha256": "0" * 64, "asset": "0" * 64, "plate_id": "999999", "job_id": "999999", "version": "0",
+    "key": "no-such-key", "sha256": "0" * 64, "asset": "0" * 64, "plate_id": "999999", "job_id": "999999", "run_id": "999999", "version": "0",
     "name": "no-such-name", "suffix": "gif", "side": "ceiling", "form": "picture.gif", "family": "throne",
     "number": "999999", "reading": "purple", "ticket": "no-such-ticket", "file": "no-such-file",
 }  # fmt: skip
@@ -109,7 +109,9 @@ def example(schema: dict[str, Any]) -> Any:
         return schema["enum"][0]
     match schema.get("type"):
         case "object":
-            return {name: example(schema["properties"][name]) for name in schema.get("required", [])}
+            # What says of which kind it is may have a value of its own, and is asked for all the same.
+            told = [name for name, of in schema.get("properties", {}).items() if "const" in of]
+            return {name: example(schema["properties"][name]) for name in [*told, *schema.get("required", [])]}
         case "array":
             if "prefixItems" in schema:
                 return [float(k) for k, _ in enumerate(schema["prefixItems"])]

@@ -160,6 +160,17 @@ def _compose() -> None:
     )
 
 
+def _sequences() -> None:
+    """What frames of sequences ask for."""
+    from valleylight.core.sequence.push import pushed
+    from valleylight.core.sequence.steady import Remembered, steadied
+
+    lens, plane = np.ones(layout.CAMERA_WIDTH), np.ones((2, 2), np.float32)
+    picture = np.ones((2, 2, 3), np.float32)
+    steadied(picture, plane, plane, lens, Remembered(picture, plane, plane, lens))
+    pushed(picture, plane, lens, (0.0, 0.0, 0.1))
+
+
 def _weather() -> None:
     """What only snow and rain ask for."""
     project = _tiny_project(_PLAIN, ())
@@ -192,6 +203,7 @@ def _all() -> None:
     _gather(scene)
     _weather()
     _compose()
+    _sequences()
     incident.incident(scene, np.zeros((1, 3)), np.array([[0.0, 0.0, 1.0]]), 1)
 
 

@@ -11,9 +11,9 @@ def sequences() -> tuple[Sequence, ...]:
         Sequence(
             key="through-the-room", name="Through the reading room", view="long-view", occasion="june-morning", seconds=6.0,
             stations=(
-                Station(position=(1.2, 3.2, 1.5), target=(15.9, 4.0, 1.6), focal_mm=20),
-                Station(position=(6.4, 3.3, 1.5), target=(16.4, 3.6, 1.5), focal_mm=21),
-                Station(position=(10.6, 3.6, 1.5), target=(17.0, 2.4, 1.45), focal_mm=23),
+                Station(position=(1.6, 3.2, 1.5), target=(15.9, 4.0, 1.6), focal_mm=20),
+                Station(position=(4.6, 3.3, 1.5), target=(16.2, 3.8, 1.55), focal_mm=20.5),
+                Station(position=(7.6, 3.45, 1.5), target=(16.6, 3.0, 1.5), focal_mm=21.5),
             ),
         ),
         Sequence(

@@ -8306,6 +8306,12 @@ export interface components {
              */
             ease: number;
             /**
+             * Follows
+             * @description Share of the change of daylight, in stops, that the exposure makes up for; 0: it is held
+             * @default 0
+             */
+            follows: number;
+            /**
              * Hours
              * @description The sun moves from the first hour to the second
              */

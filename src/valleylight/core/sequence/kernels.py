@@ -50,6 +50,23 @@ def _is_of(far, wanted, same):
     return abs(far - wanted) <= same * wanted + 0.01
 
 
+@part
+def _tent(i, t):
+    """Weight of the i-th of four neighbours (-1 to 2) between two of them, straight."""
+    return max(1.0 - abs(i - t), 0.0)
+
+
+@part
+def _cubic(i, t):
+    """The same by Catmull and Rom's cubic (R. Keys, Cubic convolution interpolation, 1981, a = -1/2)."""
+    x = abs(i - t)
+    if x < 1.0:
+        return (1.5 * x - 2.5) * x * x + 1.0
+    if x < 2.0:
+        return ((-0.5 * x + 2.5) * x - 4.0) * x + 2.0
+    return 0.0
+
+
 @kernel
 def steady_rows(
     now, depth, noise, camera, before, before_depth, before_frames, then, most, out, frames, scratch, first, last
@@ -66,11 +83,25 @@ def steady_rows(
             old[0] = old[1] = old[2] = 0.0
             if at[2] > 0.0 and -0.5 <= at[0] <= width - 0.5 and -0.5 <= at[1] <= height - 0.5:
                 fx, fy = math.floor(at[0]), math.floor(at[1])
-                for j in range(2):
-                    for i in range(2):
+                tx, ty = at[0] - fx, at[1] - fy
+                # A cubic keeps what is averaged again and again sharp; by the edges of things it would reach over them.
+                smooth = True
+                for j in range(-1, 3):
+                    for i in range(-1, 3):
+                        xx, yy = int(fx) + i, int(fy) + j
+                        if (
+                            xx < 0
+                            or yy < 0
+                            or xx >= width
+                            or yy >= height
+                            or not _is_of(before_depth[yy, xx], at[2], SAME)
+                        ):
+                            smooth = False
+                for j in range(-1, 3):
+                    for i in range(-1, 3):
+                        w = _cubic(i, tx) * _cubic(j, ty) if smooth else _tent(i, tx) * _tent(j, ty)
                         xx, yy = min(max(int(fx) + i, 0), width - 1), min(max(int(fy) + j, 0), height - 1)
-                        w = (at[0] - fx if i else 1.0 - (at[0] - fx)) * (at[1] - fy if j else 1.0 - (at[1] - fy))
-                        if w > 1e-4 and _is_of(before_depth[yy, xx], at[2], SAME):
+                        if w != 0.0 and (smooth or _is_of(before_depth[yy, xx], at[2], SAME)):
                             weight += w
                             held += w * before_frames[yy, xx]
                             for c in range(3):
@@ -91,7 +122,7 @@ def steady_rows(
                         count += 1
                 mean /= count
                 reach = math.sqrt(max(square / count - mean * mean, 0.0)) + noise[y, x] * mean
-                was = old[c] / weight
+                was = max(old[c] / weight, 0.0)
                 kept = min(max(was, mean - reach), mean + reach)
                 if kept != was:
                     held = min(held, 2.0)

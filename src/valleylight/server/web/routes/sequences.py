@@ -38,7 +38,7 @@ router = APIRouter(prefix="/api", tags=["sequences"])
 #: Moments of a course that are drawn.
 MOMENTS = 97
 #: Pixels across of a sketch of a sequence, and every how many-th frame it has.
-QUICK_WIDTH, QUICK_STEP = 640, 2
+QUICK_WIDTH, QUICK_STEP = 480, 2
 STRIP_WIDTH, SCREEN_WIDTH = 160, 960
 _KEPT = {"Cache-Control": "private, no-cache"}
 
@@ -138,6 +138,8 @@ def _plate_of(row: ProjectRow, number: int) -> PlateRow:
 
 
 def _waiting(run: RunRow, here: Context, project: Project) -> Run:
+    # A database begun anew beside older files counts from one again: what lies there is another's.
+    Frames(here.files, run.id).remove()
     here.worker.send(RunWaiting())
     here.hub.tell_soon(run.project.slug, RunsNews())
     return shown(run, here, project)
