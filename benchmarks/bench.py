@@ -19,7 +19,7 @@ from typing import Any
 
 import numpy as np
 
-from benchmarks import compose, daylight, fixtures, latency, many, nature, reference, stage, weather
+from benchmarks import compose, daylight, fixtures, latency, many, nature, reference, sequence, stage, weather
 from benchmarks.ray_rate import raw_rate
 from valleylight.core import finish
 from valleylight.core.film import remove_noise
@@ -69,6 +69,11 @@ LIMITS: dict[str, tuple[str, float, bool]] = {
     "finish_all_s": ("every treatment on at 1280 x 720, s", 0.6, False),
     "finish_4k_s": ("look change at 3840 x 2160, s", 1.5, False),
     "balance_s": ("light level change at 1280 x 720, s", 0.05, False),
+    "compose_s": ("20 cut-outs with both shadows at 1280 x 720, s", 0.4, False),
+    "compose_drag_s": ("one of them carried, s", 0.1, False),
+    "drawn_s": ("a drawn look at 1280 x 720, s", 1.5, False),
+    "sequence_overhead": ("time of frames of a sequence over the same made alone", 0.85, False),
+    "sequence_flicker": ("change from frame to frame of a still scene over the noise of one frame", 1.0, False),
     "proof_s": ("1280 x 720 proof of the room, s", 40.0, False),
     "proof_exterior_s": ("1280 x 720 proof of the exterior, s", 40.0, False),
     "press_prediction_error": (
@@ -121,6 +126,8 @@ def measure(say: Callable[[str], None]) -> dict[str, float]:
         figures.update(nature.figures())
         say("Cut-outs and drawn looks")
         figures.update(compose.figures(project, compiler, *_parts(project, EXTERIOR)))
+        say("A sequence through the reading room")
+        figures.update(sequence.figures(project, compiler, pool))
         say("A minute of tracing against the long reference")
         figures["proof_rmse_60s"], figures["proof_rmse_60s_clean"] = _rmse(project, compiler, pool)
         say("First picture after a sun change")

@@ -43,13 +43,17 @@ def figures(project: LoadedProject, compiler: Compiler, view: View, occasion: Oc
         found.on_sum(linear, film, gains)
 
     lay(stood)
-    carried = (stood[0].model_copy(update={"place": (4.3, -3.1, -0.02)}), *stood[1:])
+    # All turned: each is laid anew, in the light that was measured.
+    turned = tuple(c.model_copy(update={"turn_deg": c.turn_deg + 1}) for c in stood)
+    carried = [(turned[0].model_copy(update={"place": (x, -3.1, -0.02)}), *turned[1:]) for x in (4.3, 4.4)]
     drawn = [(ToneCurve(), Watercolour(), InkLines()), (ToneCurve(), Hatching(), InkLines())]
     looks = [Look(treatments=treatments) for treatments in drawn]
     for look in looks:
         apply(film, look, gains)
+    compose_s = _seconds(lambda: lay(turned))
+    lay(carried[0], hold=True)
     return {
-        "compose_s": _seconds(lambda: lay(stood)), "compose_drag_s": _seconds(lambda: lay(carried, hold=True)),
+        "compose_s": compose_s, "compose_drag_s": _seconds(lambda: lay(carried[1], hold=True)),
         "drawn_s": max(_seconds(lambda look=look: apply(film, look, gains)) for look in looks),  # type: ignore[misc]
     }  # fmt: skip
 

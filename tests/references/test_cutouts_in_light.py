@@ -85,7 +85,7 @@ def lay(film, scene, looks, veil: Veil = CLEAR, **more):
         }
     )
     seen = seen_of_film(film, scene.camera, scene.origin, sun)
-    return laid(seen, [who], Lights().at(scene, (who,), 256), lambda c, towards: looks, sun, veil)
+    return laid(seen, [who], Lights().at(scene, (who,), 256), lambda c, towards: looks, sun, veil)[0]
 
 
 def luminance(film, levels=None) -> np.ndarray:
@@ -346,3 +346,46 @@ def test_far_cards_fade_into_the_horizon_as_far_boards_do(distance):
     assert lit[1] == pytest.approx(lit[0] * share + added, rel=0.02)
     assert veil_of(scene, Air(on=True, free_path_m=30)).fog_path_m == 30
     assert veil_of(scene, Air(on=True, extent="box")).fog_path_m is None
+
+
+def test_what_is_laid_with_a_memory_is_what_is_laid_anew():
+    """Carried, changed, taken away, added, and in another order of standing: as if all were laid from nothing."""
+    film, scene, _ = shown(None, 8, sun=Sun(true_to_place=False, azimuth_deg=230, altitude_deg=35), **SUNNY)
+    sun = sunlight_of(scene)
+    seen = seen_of_film(film, scene.camera, scene.origin, sun)
+
+    def who(key: str, x: float, **more) -> CutOut:
+        return CutOut(
+            **{
+                "key": key,
+                "name": key,
+                "view": "v",
+                "picture": "0" * 64,
+                "place": (x, 0.2 * x, 0),
+                "height_m": HEIGHT,
+                **more,
+            }
+        )
+
+    a, b, c = who("a", -1.0), who("b", 0.1), who("c", 1.2)
+    steps = [
+        (a, b, c), (who("a", -0.6), b, c), (who("a", -0.2), b, c), (a, who("b", 0.1, contact=0.1), c), (c, a), (c, a, who("d", 0.4, cast=0.3)), (b,),
+    ]  # fmt: skip
+    lights, memory, gains = Lights(), None, {"sun": 0.7, "sky": 1.3}
+    linear = film.balanced(gains)
+    for step in steps:
+        there = lights.at(scene, step, 32)
+        quick, memory = laid(seen, step, there, lambda who, towards: opaque_sprite, sun, CLEAR, memory)
+        anew, _ = laid(seen, step, there, lambda who, towards: opaque_sprite, sun, CLEAR)
+        for one, other in zip(quick.kept, anew.kept, strict=True):
+            assert np.abs(one - other).max() < 1e-5
+        assert [(p.left, p.top) for p in quick.patches] == [(p.left, p.top) for p in anew.patches]
+        assert np.allclose(quick.on_sum(linear, film, gains), anew.on_sum(linear, film, gains), rtol=1e-4)
+    assert (
+        np.abs(quick.on_sum(linear, film, {"sun": 0.0}) - anew.on_sum(linear, film, {"sun": 0.0})).max() < 1e-3
+    )  # other levels, other shares
+    another = seen_of_film(shown(None, 4)[0], scene.camera, scene.origin, None)
+    assert memory.of(another).patches == {} and memory.of(seen) is memory
+
+
+opaque_sprite = opaque()

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from valleylight.core.compose.ground import SeenOfFilm, seen_of_film
-from valleylight.core.compose.lay import Laid, laid
+from valleylight.core.compose.lay import Laid, Memory, laid
 from valleylight.core.compose.light import SAMPLES, Lights, sunlight_of, veil_of
 from valleylight.core.compose.sprites import Sprites
 from valleylight.core.film.film import Film
@@ -23,6 +23,7 @@ class Composer:
     def __init__(self, sprites: Sprites) -> None:
         self.sprites = sprites
         self._lights = Lights()
+        self._memory = Memory()
         self._seen: tuple[Film, int, SeenOfFilm] | None = None
         #: Cut-outs left out of what was laid last, for their sprites are not there yet, with the directions they are looked at from.
         self.missing: list[tuple[CutOut, tuple[float, float]]] = []
@@ -42,10 +43,11 @@ class Composer:
             cutouts = tuple(c for c in cutouts if not self._lacks(c, scene))
         if not cutouts:
             return None
-        return laid(
+        found, self._memory = laid(
             self._seen_of(film, scene), cutouts, self._lights.at(scene, cutouts, samples, hold), lambda c, towards: self.sprites.of(c, towards, stop),
-            sunlight_of(scene), veil_of(scene, occasion.air),
+            sunlight_of(scene), veil_of(scene, occasion.air), self._memory,
         )  # fmt: skip
+        return found
 
     def composed(self, project: Project, scene: RenderScene, film: Film, view: View, occasion: Occasion) -> Film:
         """The film with the cut-outs in it."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,12 +19,27 @@ from valleylight.core.treatments.run import in_bands
 REACH = 0.045
 
 
-def shadows_of(seen: SeenOfFilm, cards: list[Card], sun: Sunlight | None) -> tuple[Array, ...]:
-    """The share (H, W) of each group's light that is left by the cards' shadows."""
-    size, names = seen.depth.shape, seen.film.group_names
-    around, touched = np.ones(size, np.float32), np.ones(size, np.float32)
-    free: dict[str, Array] = {}
-    straight = [c.light.straight for c in cards if c.light.straight > 0]
+@dataclass(frozen=True)
+class Shade:
+    """What shadows leave (H, W): of the light around, of what the feet touch, and of the straight light of sun and lamps by group. Cards multiply
+    into it, so that some may be laid on what others have left."""
+
+    around: Array
+    touched: Array
+    free: dict[str, Array]
+
+    @classmethod
+    def none(cls, size: tuple[int, int]) -> Shade:
+        return cls(np.ones(size, np.float32), np.ones(size, np.float32), {})
+
+    def copy(self) -> Shade:
+        return Shade(self.around.copy(), self.touched.copy(), {name: left.copy() for name, left in self.free.items()})
+
+
+def shaded(shade: Shade, seen: SeenOfFilm, cards: list[Card], sun: Sunlight | None) -> Shade:
+    """Lay the shadows of cards into what others have left; returns it."""
+    size, free = seen.depth.shape, shade.free
+    around, touched = shade.around, shade.touched
     for c in cards:
         strength = c.cutout.cast * c.cutout.opacity
         _dim(seen, c, around, touched)
@@ -54,6 +70,13 @@ def shadows_of(seen: SeenOfFilm, cards: list[Card], sun: Sunlight | None) -> tup
                 strength * lamp.share,
                 free.setdefault(lamp.group, np.ones(size, np.float32)),
             )
+    return shade
+
+
+def shares_left(shade: Shade, seen: SeenOfFilm, cards: list[Card]) -> tuple[Array, ...]:
+    """The share (H, W) of each group's light that is left by the shadows of all cards."""
+    around, touched, free, names = shade.around, shade.touched, shade.free, seen.film.group_names
+    straight = [c.light.straight for c in cards if c.light.straight > 0]
     dark = around * touched
 
     def of(name: str) -> Array:

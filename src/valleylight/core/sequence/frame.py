@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -223,9 +223,22 @@ class FrameMaker:
 
 
 def made_one_by_one(maker: FrameMaker, told: Callable[[int, Frame], None], every: int = 1) -> None:
-    """All frames in their order, each told with its number."""
-    before: Remembered | None = None
-    for number in maker.course.frames(every):
-        frame = maker.make(number, before)
-        before = frame.kept
-        told(number, frame)
+    """All frames in their order, each told with its number; one is finished while the next is traced."""
+    kept: list[Remembered] = []
+
+    def finish(traced: Traced) -> None:
+        frame = maker.finish(traced, kept[-1] if kept else None)
+        kept[:] = [frame.kept]
+        told(traced.number, frame)
+
+    with ThreadPoolExecutor(1) as finisher:
+        last: Future[None] | None = None
+        for number in maker.course.frames(every):
+            maker.begin(number, last is not None)
+            while not maker.trace_some():
+                pass
+            if last is not None:
+                last.result()
+            last = finisher.submit(finish, maker.take())
+        if last is not None:
+            last.result()
