@@ -1,5 +1,6 @@
 import { useRef, useState } from "react";
 import { ButtonGroup } from "react-bootstrap";
+import { useSearchParams } from "react-router";
 
 import { api, type FilmOfPlates, type Plate, type Project } from "../api/client";
 import { Button } from "../ui/Button";
@@ -31,9 +32,15 @@ export function FromPlates({
 }) {
   const { plates } = usePlates(slug);
   const ready = plates.filter((p) => p.ready);
-  const [kind, setKind] = useState<FilmOfPlates["kind"]>("fade");
-  const [first, setFirst] = useState<number | null>(null);
-  const [second, setSecond] = useState<number | null>(null);
+  const [search] = useSearchParams();
+  const named = (which: string) => (search.has(which) ? Number(search.get(which)) : null);
+  const [first, setFirst] = useState<number | null>(() => named("first"));
+  const [second, setSecond] = useState<number | null>(() => named("second"));
+  const of = (plate: number | null) => ready.find((p) => p.id === plate);
+  // Two plates of two views cannot go by their lights: an edge goes over them.
+  const [chosenKind, setKind] = useState<FilmOfPlates["kind"] | null>(null);
+  const kind =
+    chosenKind ?? (of(first) && of(second) && of(first)!.view !== of(second)!.view ? "wipe" : "fade");
   const [seconds, setSeconds] = useState(4);
   const [way, setWay] = useState({ ahead: 1, right: 0, up: 0 });
   const a = ready.find((p) => p.id === first) ?? ready[0];

@@ -6,23 +6,16 @@ import {
   type CourseReading,
   type MetOnTheWay,
   type Sequence,
-  type Station,
   type View,
 } from "../api/client";
 import { useModels, useServer } from "../state/server";
 import type { Done } from "../state/store";
 import { useDrag } from "../ui/useDrag";
 import { classesOf } from "../ui/classes";
-import { momentAt } from "./edits";
+import { boxOf, type Grip, momentAt, moved, round } from "./edits";
 import styles from "./sequence.module.css";
 
 const cls = classesOf(styles);
-/** Height of the plan over its width; room about the path, and the least that is shown, in m. */
-const SHAPE = 0.8;
-const ROOM_M = 3;
-const LEAST_M = 9;
-const round = (v: number) => Math.round(v * 1000) / 1000;
-
 interface Props {
   slug: string;
   view: View;
@@ -34,8 +27,6 @@ interface Props {
   choose: (station: number | null) => void;
   change: (label: string, patch: Partial<Sequence>, done: Done) => void;
 }
-
-type Grip = readonly [station: number, what: "position" | "target"];
 
 /** The path of the lens in plan, at its own height: stations and what they look at, taken hold of where they are drawn. */
 export function PathPlan({ slug, view, sequence, course, second, met, station, choose, change }: Props) {
@@ -180,33 +171,6 @@ export function PathPlan({ slug, view, sequence, course, second, met, station, c
       <ScaleBar box={box} unit={unit} />
     </svg>
   );
-}
-
-/** Stations with one moved, or turned; who is moved looks on in the same direction. */
-export function moved(stations: Station[], [k, what]: Grip, [x, y]: [number, number]): Station[] {
-  return stations.map((s, n) => {
-    if (n !== k) return s;
-    if (what === "target") return { ...s, target: [x, y, s.target[2]] };
-    const [dx, dy] = [x - s.position[0], y - s.position[1]];
-    return {
-      ...s,
-      position: [x, y, s.position[2]],
-      target: [round(s.target[0] + dx), round(s.target[1] + dy), s.target[2]],
-    };
-  });
-}
-
-/** What of the plan is shown: the path, room about it, and never less than a room. */
-export function boxOf(points: number[][]): [number, number, number, number] {
-  const xs = points.map((p) => p[0]);
-  const ys = points.map((p) => -p[1]);
-  const wide = Math.max(
-    Math.max(...xs) - Math.min(...xs) + 2 * ROOM_M,
-    (Math.max(...ys) - Math.min(...ys) + 2 * ROOM_M) / SHAPE,
-    LEAST_M,
-  );
-  const [cx, cy] = [(Math.max(...xs) + Math.min(...xs)) / 2, (Math.max(...ys) + Math.min(...ys)) / 2];
-  return [cx - wide / 2, cy - (wide * SHAPE) / 2, wide, wide * SHAPE];
 }
 
 function Wedge({

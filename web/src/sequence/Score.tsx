@@ -4,7 +4,7 @@ import { api, type CourseReading, type Run, type Sequence } from "../api/client"
 import type { Done } from "../state/store";
 import { useDrag } from "../ui/useDrag";
 import { classesOf } from "../ui/classes";
-import { frameAt, secondOf } from "./usePlayer";
+import { frameAt, secondOf } from "./times";
 import { speeds } from "./edits";
 import styles from "./sequence.module.css";
 

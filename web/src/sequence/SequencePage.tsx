@@ -15,7 +15,8 @@ import { Making } from "./Making";
 import { PathPlan } from "./PathPlan";
 import { Score } from "./Score";
 import { Settings } from "./Settings";
-import { frameAt, usePlayer } from "./usePlayer";
+import { frameAt } from "./times";
+import { usePlayer } from "./usePlayer";
 import { useCourse, useMoment, useRuns } from "./useSequences";
 import styles from "./sequence.module.css";
 

@@ -1,7 +1,13 @@
 import type { CourseMoment, Project, Sequence, Station, View } from "../api/client";
 
-const round = (v: number) => Math.round(v * 1000) / 1000;
+export const round = (v: number) => Math.round(v * 1000) / 1000;
 export type Point = Station["position"];
+/** A station, and what of it is taken hold of. */
+export type Grip = readonly [station: number, what: "position" | "target"];
+/** Height of the plan over its width; room about the path, and the least that is shown, in m. */
+const SHAPE = 0.8;
+const ROOM_M = 3;
+const LEAST_M = 9;
 
 /** A key that none of these has. */
 export function freeKey(stem: string, taken: { key: string }[]): string {
@@ -88,4 +94,31 @@ export function speeds(moments: CourseMoment[]): number[] {
     const way = Math.hypot(...m.position.map((v, i) => v - was.position[i]));
     return way / Math.max(m.second - was.second, 1e-9);
   });
+}
+
+/** Stations with one moved, or turned; who is moved looks on in the same direction. */
+export function moved(stations: Station[], [k, what]: Grip, [x, y]: [number, number]): Station[] {
+  return stations.map((s, n) => {
+    if (n !== k) return s;
+    if (what === "target") return { ...s, target: [x, y, s.target[2]] };
+    const [dx, dy] = [x - s.position[0], y - s.position[1]];
+    return {
+      ...s,
+      position: [x, y, s.position[2]],
+      target: [round(s.target[0] + dx), round(s.target[1] + dy), s.target[2]],
+    };
+  });
+}
+
+/** What of the plan is shown: the path, room about it, and never less than a room. */
+export function boxOf(points: number[][]): [number, number, number, number] {
+  const xs = points.map((p) => p[0]);
+  const ys = points.map((p) => -p[1]);
+  const wide = Math.max(
+    Math.max(...xs) - Math.min(...xs) + 2 * ROOM_M,
+    (Math.max(...ys) - Math.min(...ys) + 2 * ROOM_M) / SHAPE,
+    LEAST_M,
+  );
+  const [cx, cy] = [(Math.max(...xs) + Math.min(...xs)) / 2, (Math.max(...ys) + Math.min(...ys)) / 2];
+  return [cx - wide / 2, cy - (wide * SHAPE) / 2, wide, wide * SHAPE];
 }

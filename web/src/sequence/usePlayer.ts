@@ -6,20 +6,6 @@ import { api, type Run } from "../api/client";
 const AT_ONCE = 6;
 const MOST_KEPT = 400;
 
-/** When a frame of a sequence stands, in s. */
-export const secondOf = (seconds: number, frames: number, number: number) =>
-  (seconds * number) / Math.max(frames - 1, 1);
-
-/** The made frame next to a moment, as its place among the made ones; -1 where none is made. */
-export function frameAt(run: Run, share: number): number {
-  const last = run.numbers[run.numbers.length - 1] || 1;
-  let best = -1;
-  run.made.forEach((n, k) => {
-    if (best < 0 || Math.abs(n / last - share) < Math.abs(run.made[best] / last - share)) best = k;
-  });
-  return best;
-}
-
 /** Plays the frames of a run that are made: loaded beforehand, shown at its rate, over again. */
 export function usePlayer(run: Run | null, show: (place: number) => void) {
   const [playing, setPlaying] = useState(false);

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { ButtonGroup } from "react-bootstrap";
+import { Link } from "react-router";
 
 import { api, type PlateEstimate, type Quality } from "../api/client";
 import { useStore } from "../state/store";
@@ -19,12 +20,14 @@ interface Props {
   chosen: readonly CellKey[];
   first: string;
   estimate: PlateEstimate | null;
+  /** The newest plates of those that have one, in the same order. */
+  plates: readonly number[];
   clear: () => void;
   made: () => void;
 }
 
 /** What can be done with cells of the wall that were chosen: plates of all of them, lens and look of the first for the others. */
-export function CellActs({ slug, chosen, first, estimate, clear, made }: Props) {
+export function CellActs({ slug, chosen, first, estimate, plates, clear, made }: Props) {
   const [quality, setQuality] = useState<Quality>("proof");
   const [busy, setBusy] = useState(false);
   const { notify, load, settle } = useStore();
@@ -85,6 +88,14 @@ export function CellActs({ slug, chosen, first, estimate, clear, made }: Props) 
             Look
           </Button>
         </>
+      )}
+      {chosen.length === 1 && (
+        <Link to={`/p/${slug}/sequences?view=${chosen[0][0]}&occasion=${chosen[0][1]}`}>Sequence of it</Link>
+      )}
+      {chosen.length === 2 && plates.length === 2 && (
+        <Link to={`/p/${slug}/sequences?from=plates&first=${plates[0]}&second=${plates[1]}`}>
+          Film of both plates
+        </Link>
       )}
       <Button size="sm" variant="link" onClick={clear}>
         Choose none

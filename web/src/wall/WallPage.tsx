@@ -216,6 +216,7 @@ export function WallPage() {
           <CellActs
             {...{ slug, chosen, estimate }}
             first={nameOf(chosen[0])}
+            plates={chosen.flatMap(([v, o]) => cellOf(v, o).ready?.id ?? [])}
             clear={() => setChosen([])}
             made={reload}
           />

@@ -145,7 +145,8 @@ class FrameMaker:
 
     @property
     def _level(self) -> str:
-        return "high" if self._quality == "press" else "balanced"
+        """How carefully noise is removed."""
+        return {"sketch": "fast", "press": "high"}.get(self._quality, "balanced")
 
     def finish(self, hand: Traced, before: Remembered | None) -> Frame:
         """Clean, compose, steady and finish a traced frame. `before` is what is kept of the frame before it, none where there is none."""
@@ -155,8 +156,9 @@ class FrameMaker:
             linear = film.balanced(gains)
         else:
             colour, normal = (np.ascontiguousarray(guide, np.float32) for guide in film.guides)
-            colour, normal = clean_guides(colour, normal, self._level)
-            linear = clean_picture(film.balanced(gains), colour, normal, self._level, trusted=True)
+            if led := self._level != "fast":
+                colour, normal = clean_guides(colour, normal, self._level)
+            linear = clean_picture(film.balanced(gains), colour, normal, self._level, trusted=led)
         noise = noise_share(film)
         described = self._described(hand.view, hand.occasion)
         laid = self._composer.laid(described, scene, film, hand.view, hand.occasion)
