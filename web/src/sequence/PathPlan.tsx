@@ -46,6 +46,7 @@ export function PathPlan({ slug, view, sequence, course, second, met, station, c
     return parts.join("");
   }, [plan]);
   const held = useRef<Grip | null>(null);
+  const gone = useRef(false);
   const place = (e: React.PointerEvent): [number, number] => {
     const at = svg.current!.createSVGPoint();
     [at.x, at.y] = [e.clientX, e.clientY];
@@ -65,15 +66,20 @@ export function PathPlan({ slug, view, sequence, course, second, met, station, c
       held.current = [Number(grip[0]), grip[1] as Grip[1]];
       choose(held.current[0]);
       setStill(box);
+      gone.current = false;
     },
-    move: (e) => held.current && put(held.current, place(e), false),
+    move: (e) => {
+      gone.current = true;
+      if (held.current) put(held.current, place(e), false);
+    },
     end: (e) => {
-      if (held.current) put(held.current, place(e), true);
+      // A press that goes nowhere chooses the station, and moves nothing.
+      if (held.current && gone.current) put(held.current, place(e), true);
       held.current = null;
       setStill(null);
     },
     cancel: () => {
-      change("Move a station", { stations }, false);
+      if (gone.current) change("Move a station", { stations }, false);
       held.current = null;
       setStill(null);
     },

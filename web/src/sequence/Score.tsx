@@ -20,7 +20,10 @@ interface Props {
   course: CourseReading;
   second: number;
   go: (second: number, dragging: boolean) => void;
+  /** The run whose frames lie in the strip. */
   run: Run | null;
+  /** Look at a frame of it. */
+  open: (number: number) => void;
   /** First and last of the frames chosen, as numbers. */
   chosen: readonly [number, number] | null;
   choose: (chosen: readonly [number, number] | null) => void;
@@ -29,7 +32,7 @@ interface Props {
 
 /** What a sequence does over its seconds: frames made, the speed of the lens with its stations, the height of the sun, the lamps. */
 export function Score(props: Props) {
-  const { sequence, course, second, go, run, chosen, choose } = props;
+  const { sequence, course, second, go, run, open, chosen, choose } = props;
   const box = useRef<SVGSVGElement>(null);
   const seconds = sequence.seconds ?? 6;
   const frames = course.frames;
@@ -64,7 +67,7 @@ export function Score(props: Props) {
   };
   return (
     <section className={cls("score")} aria-label="Course">
-      <Strip {...{ sequence, frames, run, second, go, chosen, choose }} />
+      <Strip {...{ sequence, frames, run, second, go, open, chosen, choose }} />
       <svg ref={box} viewBox={`0 0 ${WIDE} ${height}`} className={cls("rows")} {...drag}>
         <Scale seconds={seconds} x={x} height={height} />
         {rows.map((row, k) => (
@@ -261,12 +264,15 @@ const share = (e: React.PointerEvent<SVGElement>) => {
   return (e.clientX - r.left) / r.width;
 };
 
-interface StripProps extends Pick<Props, "sequence" | "run" | "second" | "go" | "chosen" | "choose"> {
+interface StripProps extends Pick<
+  Props,
+  "sequence" | "run" | "second" | "go" | "open" | "chosen" | "choose"
+> {
   frames: number;
 }
 
 /** Frames of the run laid in time: pictures where they are made, holes where not. Shift extends what is chosen. */
-function Strip({ sequence, frames, run, second, go, chosen, choose }: StripProps) {
+function Strip({ sequence, frames, run, second, go, open, chosen, choose }: StripProps) {
   const seconds = sequence.seconds ?? 6;
   const last = run ? run.numbers[run.numbers.length - 1] : frames - 1;
   const shares = Array.from({ length: THUMBS }, (_, k) => (k + 0.5) / THUMBS);
@@ -284,8 +290,11 @@ function Strip({ sequence, frames, run, second, go, chosen, choose }: StripProps
             className={cls(`frame ${within ? "chosen" : ""}`)}
             aria-label={near ? `Frame ${number}` : `${to.toFixed(1)} s, not made yet`}
             onClick={(e) => {
-              go(to, false);
-              if (!near) return choose(null);
+              if (!near) {
+                go(to, false);
+                return choose(null);
+              }
+              open(number);
               const from = Math.round((second / seconds) * last);
               choose(
                 e.shiftKey

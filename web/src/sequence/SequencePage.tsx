@@ -70,6 +70,15 @@ export function SequencePage() {
     },
     [player, run, seconds],
   );
+  /** Look at a frame that is made, of the run whose frames lie under the picture. */
+  const openFrame = (n: number) => {
+    const of = run ?? own[0];
+    if (!of) return;
+    player.setPlaying(false);
+    setShownRun(of.id);
+    setPlace(Math.max(of.made.indexOf(n), 0));
+    setSecond((n / Math.max(of.numbers[of.numbers.length - 1] ?? 1, 1)) * seconds);
+  };
   const change = useCallback(
     (label: string, patch: Partial<Sequence>, done: Done) => {
       if (!sequence) return;
@@ -288,12 +297,25 @@ export function SequencePage() {
           </div>
           {!fromPlates && sequence && course && (
             <Score
-              {...{ sequence, course, run, chosen }}
+              {...{ sequence, course, chosen, go, change }}
+              run={run ?? own[0] ?? null}
+              open={openFrame}
               second={head}
-              go={go}
               choose={setChosen}
-              change={change}
             />
+          )}
+          {fromPlates ? (
+            <Making {...{ runs, all: ofPlates, run }} show={setShownRun} />
+          ) : (
+            sequence && (
+              <Making
+                {...{ runs, run }}
+                all={own}
+                show={setShownRun}
+                sequence={sequence}
+                frames={course?.frames ?? 0}
+              />
+            )
           )}
           {fromPlates && run && (
             <PlatesStrip
@@ -310,7 +332,6 @@ export function SequencePage() {
           {fromPlates ? (
             <>
               <FromPlates slug={slug} project={project} runs={runs} made={() => setShownRun("newest")} />
-              <Making {...{ runs, all: ofPlates, run }} show={setShownRun} />
             </>
           ) : sequence ? (
             <>
@@ -353,13 +374,6 @@ export function SequencePage() {
                 </p>
               )}
               <Settings {...{ project, sequence, station, change }} />
-              <Making
-                {...{ runs, run }}
-                all={own}
-                show={setShownRun}
-                sequence={sequence}
-                frames={course?.frames ?? 0}
-              />
             </>
           ) : (
             <p>
