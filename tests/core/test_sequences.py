@@ -180,7 +180,7 @@ def test_the_description_at_a_moment_is_whole_and_keeps_its_keys():
     [
         ({"seconds": 600, "rate": 60}, "more than 3000"), ({"seconds": 0.1}, "seconds"), ({"rate": 0}, "rate"),
         ({"stations": (LEFT.model_copy(update={"rest_s": 5.0}), RIGHT)}, "rests for 5 s"), ({"hours": (7, 7)}, "same"), ({"hours": (7, 25)}, "hours"),
-        ({"days": (date(2026, 1, 1),) * 2}, "same"), ({"shutter_deg": 400}, "shutter"), ({"follows": 1.2}, "follows"), ({"ease": 0.6}, "ease"),
+        ({"days": (date(2026, 1, 1),) * 2}, "same"), ({"days": (date(1, 1, 1), date(2026, 1, 1))}, "range"), ({"shutter_deg": 400}, "shutter"), ({"follows": 1.2}, "follows"), ({"ease": 0.6}, "ease"),
     ],
 )  # fmt: skip
 def test_impossible_sequences_are_refused(more, said):

@@ -2,15 +2,23 @@
 
 from __future__ import annotations
 
+import base64
 import io
+from dataclasses import replace
 
 import numpy as np
 import pytest
 from PIL import Image
 
+from tests import small
 from tests.server.conftest import wait_for
 from tests.server.watching import frames
 from valleylight.core.compose.offers import OFFERS
+from valleylight.core.errors import InputError
+from valleylight.core.project.cutout import CutOut
+from valleylight.core.project.placement import Made
+from valleylight.server.store import storage, tables
+from valleylight.server.store.files import FileStore
 
 PERSON = {"family": "person", "parameters": {"pose": 0, "height": 1.7}}
 
@@ -206,3 +214,41 @@ def test_the_live_picture_shows_them_once_they_are_traced(client, room, on_show)
     moved = {**change, "value": {**dark, "place": [2.8, 2.9, 0.0]}}
     on_show.show(draft=[moved], dragging=True)
     assert differs(np.asarray(Image.open(io.BytesIO(on_show.seen[1])), float)) > 0.004
+
+
+def test_a_project_with_a_cut_out_of_an_unknown_family_is_not_taken_in(client, room, settings):
+    loaded = small.project()
+    for made in (Made(family="dragon"), Made(family="person", parameters={"pose": 1e9})):
+        who = CutOut(key="a", name="a", view="inside", made=made, place=(0, 0, 0), height_m=1.7)
+        wrong = replace(loaded, description=loaded.description.model_copy(update={"cutouts": (who,)}))
+        with tables.database.connection_context(), pytest.raises(InputError):
+            storage.create_project("", wrong, FileStore(settings.files))
+    assert [p["slug"] for p in client.get("/api/projects").json()] == [room]
+
+
+def test_a_plate_in_the_making_shows_them_in_its_previews(client, room, settings):
+    put(client, room, cutout(manner="silhouette", place=[3.2, 2.9, 0.0]))
+    seen: list[bytes] = []
+    hub = client.app.state.context.hub
+    tell = hub.tell
+
+    def heard(slug, message):
+        if getattr(message, "type", "") == "preview":
+            seen.append(message.image)
+        tell(slug, message)
+
+    hub.tell = heard
+    plate_of(client, room)  # traces the sprites
+    number = client.post(
+        f"/api/projects/{room}/plates", json={"view": "inside", "occasion": "noon", "quality": "press"}
+    ).json()["id"]
+    wait_for(
+        lambda: len(seen) > 1 and any(p["id"] == number for p in client.get(f"/api/projects/{room}/plates").json())
+    )
+    picture = np.asarray(Image.open(io.BytesIO(base64.b64decode(seen[-1].split(",")[1]))), float)
+    [line] = client.get(f"/api/projects/{room}/views/inside/cutouts?occasion=noon").json()
+    h, w = picture.shape[:2]
+    box = picture[
+        int(max(line["top"], 0) * h) : int(line["feet"][1] * h), int(line["left"] * w) : int(line["right"] * w)
+    ]
+    assert (box.mean(-1) < 40).mean() > 0.1

@@ -8,6 +8,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field, model_validator
 
 from valleylight.core.project.basics import Key, Name, Part, Point
+from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
 
 #: A sequence of more frames is refused: it would be made for days.
 MOST_FRAMES = 3000
@@ -86,6 +87,8 @@ class Sequence(Part):
         rests = sum(station.rest_s for station in self.stations)
         if rests > self.seconds or (rests == self.seconds and len(self.stations) > 1):
             raise ValueError(f"the lens rests for {rests:g} s of {self.seconds:g} s; shorten the rests")
+        if self.days is not None and not all(FIRST_YEAR <= day.year <= LAST_YEAR for day in self.days):
+            raise ValueError(f"a day is outside the sun model's range; choose the years {FIRST_YEAR} to {LAST_YEAR}")
         if self.days is not None and self.days[0] == self.days[1]:
             raise ValueError("the first and the last day are the same; choose another last day")
         if self.hours is not None and self.hours[0] == self.hours[1]:

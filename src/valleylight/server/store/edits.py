@@ -11,14 +11,13 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from valleylight.core.compose.sides import standing_family
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.lamps.along import with_lamps
 from valleylight.core.project.changes import LISTS, SINGLE, Change, Path, changed, overlap, value_at
 from valleylight.core.project.description import Project
-from valleylight.core.project.placement import Made
 from valleylight.server.store.storage import (
     InvalidEditError,
+    cutouts_can_stand,
     description,
     insert_part,
     locked_row,
@@ -269,8 +268,7 @@ def _files_are_there(wanted: Project) -> None:
         "lookup table": {file for look in wanted.looks for file in look.files},
     }  # fmt: skip
     textures = {file for s in wanted.stage.surfaces.values() for file in s.files}
-    for made in dict.fromkeys(c.made.model_dump_json() for c in wanted.cutouts if c.made is not None):
-        standing_family(Made.model_validate_json(made))
+    cutouts_can_stand(wanted)
     cutouts = {c.picture for c in wanted.cutouts if c.picture is not None}
     every = set().union(*named.values(), textures, cutouts)
     usable = AssetRow.select(AssetRow.sha256, AssetRow.kind).where(

@@ -13,12 +13,14 @@ from typing import Any
 from peewee import IntegrityError, fn
 from pydantic import ValidationError
 
+from valleylight.core.compose.sides import standing_family
 from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.project import words
 from valleylight.core.project.archive import LoadedProject, assets_of
 from valleylight.core.project.changes import LISTS
 from valleylight.core.project.description import Look, Project, Site
 from valleylight.core.project.earlier import upgraded
+from valleylight.core.project.placement import Made
 from valleylight.server.store.files import FileStore
 from valleylight.server.store.tables import (
     PARTS,
@@ -99,12 +101,13 @@ def create_project(
 ) -> ProjectRow:
     """A new project, empty or from a loaded one whose files are stored first.
 
-    Raises InvalidEditError for an impossible name.
+    Raises InvalidEditError for an impossible name, InputError for cut-outs of a family that there is none of.
     """
     try:
         wanted = loaded.description if loaded else Project(name=name, site=site or Site())
     except ValidationError as error:
         raise InvalidEditError(error) from None
+    cutouts_can_stand(wanted)
     if loaded is not None and files is not None:
         for sha in sorted(assets_of(wanted)):
             content = loaded.asset(sha)
@@ -127,6 +130,12 @@ def tables_are_there(look: Look) -> None:
             raise InputError(
                 f"the lookup table {sha[:12]} was never brought in", "file", "Bring its .cube file in first"
             )
+
+
+def cutouts_can_stand(wanted: Project) -> None:
+    """Raises InputError where a cut-out is of a family that there is none of, or has numbers that it cannot have."""
+    for made in dict.fromkeys(c.made.model_dump_json() for c in wanted.cutouts if c.made is not None):
+        standing_family(Made.model_validate_json(made))
 
 
 def _kind_of(wanted: Project, sha: str) -> str:

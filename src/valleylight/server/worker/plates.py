@@ -45,6 +45,8 @@ from valleylight.server.worker.reading import Reading
 log = logs.log()
 
 BATCH = 4  # samples of every pixel between two previews
+#: Paths to each card by which the light about cut-outs is measured for a preview.
+PREVIEW_PATHS = 8
 KEPT_STOPPED = 4  # stopped plates whose film is kept
 #: A chunk of tiles is meant to take so long: whoever works at the bench waits for no more. It fills all cores.
 CHUNK_S, FIRST_TILES, LEAST_TILES = 0.12, 8, 4
@@ -303,11 +305,18 @@ class PlateMaker:
         self._send(JobChanged(job=m.job.id, status="running"))
 
     def _preview(self, m: _Making) -> None:
-        linear = m.film.balanced(balance_of(m.occasion).gains(m.film))
+        film, gains = m.film, balance_of(m.occasion).gains(m.film)
+        linear = film.balanced(gains)
+        project = plate_description(m.plate.settings_id)
+        # Those that must be traced first are left out: the plate itself waits for them.
+        view = project.view(m.plate.view_key)
+        laid = self._composer.laid(project, m.scene, film, view, m.occasion, PREVIEW_PATHS, waits=False)
+        if laid is not None:
+            film, linear = laid.on_passes(film), laid.on_sum(linear, film, gains)
         h, w = linear.shape[0] // 2 * 2, linear.shape[1] // 2 * 2
         small = linear[:h, :w].reshape(h // 2, 2, w // 2, 2, 3).mean((1, 3), dtype=np.float32)
         white = m.film.settings["saturation_cd_m2"]
-        picture = apply(small, m.look, saturation_cd_m2=white, seen=seen_of(m.film, m.look, self._files.read))
+        picture = apply(small, m.look, saturation_cd_m2=white, seen=seen_of(film, m.look, self._files.read))
         out = io.BytesIO()
         Image.fromarray(picture).save(out, "JPEG", quality=85)
         self._send(JobPreview(job=m.job.id, image=out.getvalue()))

@@ -222,13 +222,13 @@ def frame(run_id: int, number: int, form: Literal["picture.png", "linear.exr", "
 @router.post("/runs/{run_id}/film")
 async def film(run_id: int, wanted: FilmFileWanted, here: Here) -> FilmFile:
     """Write the frames that are made as a film, or as a zip of frames. It is fetched at /api/exports."""
-    return await run_in_threadpool(_written, run_id, wanted.form, here)
+    run = await run_in_threadpool(_known, run_id)
+    return await run_in_threadpool(_written, run, wanted.form, here)
 
 
-@with_database
-def _written(run_id: int, form: str, here: Context) -> FilmFile:
-    run = _run(run_id)
-    frames = Frames(here.files, run_id)
+def _written(run: RunRow, form: str, here: Context) -> FilmFile:
+    """The file, written without a connection to the database: long ones take minutes."""
+    frames = Frames(here.files, run.id)
     made = frames.made()
     if not made:
         raise InputError("there are no frames yet", "frames", "Wait for the first frames")
@@ -266,8 +266,8 @@ def _run(run_id: int) -> RunRow:
 
 
 @with_database
-def _known(run_id: int) -> None:
-    _run(run_id)
+def _known(run_id: int) -> RunRow:
+    return _run(run_id)
 
 
 @with_database
