@@ -9,6 +9,7 @@ import pytest
 
 from valleylight.core.colour.rgb import srgb_encode
 from valleylight.core.treatments.flat_tone import FlatTone
+from valleylight.core.treatments.gouache import Gouache
 from valleylight.core.treatments.hatching import Hatching
 from valleylight.core.treatments.ink_lines import InkLines
 from valleylight.core.treatments.run import treated
@@ -76,7 +77,7 @@ def test_what_knows_no_distances_is_left_without_lines():
 @pytest.mark.parametrize("value", [0.1, 0.4, 0.8])
 def test_a_wash_of_density_one_is_its_own_colour(value):
     """C' = C (1 - (1 - C)(d - 1)) (Bousseau et al. 2006) leaves C where d is 1: plain paper, no edges, no flow."""
-    plain = Watercolour(abstraction=0, thinned=0, edges=0, granulation=0, flow=0, sky=0, margin=0)
+    plain = Watercolour(abstraction=0, thinned=0, edges=0, granulation=0, flow=0, backruns=0, sky=0, margin=0)
     made = treated(grey(value), (plain,), 1.0)
     assert np.allclose(made, value * WHITE, rtol=0.02)
 
@@ -84,7 +85,7 @@ def test_a_wash_of_density_one_is_its_own_colour(value):
 def test_pigment_gathers_at_edges_and_in_the_tooth_of_the_paper():
     picture = grey(0.5)
     picture[:, 160:] = 0.2
-    quiet = {"abstraction": 0.0, "thinned": 0.0, "granulation": 0.0, "flow": 0.0, "sky": 0.0, "margin": 0.0}
+    quiet = {"abstraction": 0.0, "thinned": 0.0, "granulation": 0.0, "flow": 0.0, "backruns": 0.0, "sky": 0.0, "margin": 0.0}
     sharp = treated(picture, (Watercolour(**quiet, edges=2.0),), 1.0)[90, :, 0]
     assert sharp[155:165].min() < 0.97 * min(sharp[20:100].mean(), sharp[220:300].mean())
     grained = treated(grey(0.4), (Watercolour(**{**quiet, "granulation": 1.0}, edges=0.0),), 1.0)[..., 0]
@@ -93,11 +94,54 @@ def test_pigment_gathers_at_edges_and_in_the_tooth_of_the_paper():
     assert np.corrcoef(grained.ravel(), paper(SIZE).ravel())[0, 1] > 0.9
 
 
+def test_backruns_move_pigment_and_lose_none():
+    """Pools are lighter, their rims darker, and as much pigment lies on the paper as before."""
+    flat = {"edges": 0, "granulation": 0, "flow": 0, "sky": 0, "margin": 0, "thinned": 0}
+    still = treated(grey(0.3), (Watercolour(backruns=0, **flat),), 1.0)[..., 1] / WHITE[1]
+    run = treated(grey(0.3), (Watercolour(backruns=1, **flat),), 1.0)[..., 1] / WHITE[1]
+    assert np.ptp(still) < 1e-3 and run.max() > still.mean() * 1.2 and run.min() < still.mean() * 0.8
+    density = 1 + (1 - (run / still) ** (1 / 2.2)) / (1 - 0.3 ** (1 / 2.2))  # C' = C (1 - (1 - C)(d - 1)), undone
+    assert density.mean() == pytest.approx(1.0, abs=0.02)
+    half = treated(grey(0.3), (Watercolour(backruns=0.5, **flat),), 1.0)[..., 1] / WHITE[1]
+    assert np.abs(half - still).mean() < np.abs(run - still).mean()
+
+
+@pytest.mark.parametrize("tones", [2, 4, 7])
+def test_gouache_has_so_many_tones_evenly_apart_in_lightness(tones):
+    """A ramp becomes steps of L* (CIE 15:2018) from the darkest to white."""
+    ramp = np.repeat(np.linspace(0, 1, SIZE[1], dtype=np.float32)[None], SIZE[0], 0)
+    picture = np.repeat(ramp[..., None], 3, -1)
+    made = treated(picture, (Gouache(tones=tones, flat=0, soft=0, chalk=0, brush=0, margin=0),), 1.0)[90, :, 1]
+    lightness = np.where(made > (6 / 29) ** 3, 1.16 * np.cbrt(made) - 0.16, made * (29 / 3) ** 3 / 100)
+    values, counts = np.unique(np.round(lightness, 3), return_counts=True)
+    steps = values[counts >= 3]
+    assert len(steps) == tones
+    assert steps == pytest.approx(np.linspace(0.12, 1, tones), abs=0.01)
+
+
+def test_gouache_keeps_hue_lies_within_its_margin_and_has_brushed_edges():
+    picture = np.broadcast_to(np.array([0.5, 0.25, 0.1], np.float32), (*SIZE, 3)).copy()
+    made = treated(picture, (Gouache(flat=0, chalk=0, brush=0, margin=0),), 1.0)[90, 160]
+    assert made / made.sum() == pytest.approx(np.array([0.5, 0.25, 0.1]) / 0.85, abs=1e-3)
+    chalky = treated(picture, (Gouache(flat=0, chalk=0.5, brush=0, margin=0),), 1.0)[90, 160]
+    assert np.ptp(chalky) < np.ptp(made)
+    framed = treated(picture, (Gouache(margin=8.0),), 1.0)
+    assert framed[2, 2].min() > 0.9 and framed[90, 160].max() < 0.8
+    ramp = np.repeat(np.linspace(0, 1, SIZE[1], dtype=np.float32)[None], SIZE[0], 0)[..., None].repeat(3, -1)
+    hard, soft = (
+        treated(ramp, (Gouache(flat=0, soft=s, chalk=0, brush=0, margin=0),), 1.0)[90, :, 1] for s in (0.0, 1.0)
+    )
+    assert np.abs(np.diff(soft)).max() < 0.6 * np.abs(np.diff(hard)).max()
+    streaks = treated(grey(0.3), (Gouache(brush=1.0, margin=0),), 1.0)[..., 1]
+    along, across = np.abs(np.diff(streaks, axis=1)).mean(), np.abs(np.diff(streaks, axis=0)).mean()
+    assert 0 < along < 0.5 * across  # a brush goes to the side
+
+
 def test_the_sky_fades_upwards_and_the_margin_is_paper():
     depth = np.full(SIZE, 5.0, np.float32)
     depth[:120] = np.inf
     seen = Seen(passes={"depth": depth})
-    quiet = {"abstraction": 0.0, "thinned": 0.0, "granulation": 0.0, "flow": 0.0, "edges": 0.0}
+    quiet = {"abstraction": 0.0, "thinned": 0.0, "granulation": 0.0, "flow": 0.0, "backruns": 0.0, "edges": 0.0}
     rows = treated(grey(0.2), (Watercolour(**quiet, sky=1.0, margin=0),), 1.0, seen)[..., 0].mean(1)
     assert rows[3] > rows[60] > rows[110] - 1e-6 and rows[3] > 0.75
     assert np.allclose(rows[130:170], 0.2 * WHITE[0], rtol=0.03)
@@ -165,7 +209,7 @@ def test_noise_is_the_same_on_every_run_and_moves_what_is_drawn_by_its_amount():
     assert unsteady(line, 0.0, 40, 1) is line
 
 
-@pytest.mark.parametrize("kind", [InkLines, Watercolour, Hatching, FlatTone])
+@pytest.mark.parametrize("kind", [InkLines, Watercolour, Hatching, FlatTone, Gouache])
 @pytest.mark.parametrize("size", [(1, 1), (2, 3), (9, 16), (3, 400)])
 def test_small_and_narrow_pictures_come_through(kind, size):
     picture = np.full((*size, 3), 0.3, np.float32)

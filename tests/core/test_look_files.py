@@ -86,7 +86,7 @@ def test_what_is_no_lookup_table_is_refused_with_its_line(text, said):
 
 
 def test_the_looks_that_ship_are_fifteen_each_of_its_own():
-    assert len(READY_LOOKS) == 15 and len({o.key for o in READY_LOOKS}) == len({o.name for o in READY_LOOKS}) == 15
+    assert len(READY_LOOKS) == 16 and len({o.key for o in READY_LOOKS}) == len({o.name for o in READY_LOOKS}) == 16
     pictures = [treated(PICTURE * 2, o.treatments, 1.0) for o in READY_LOOKS]
     for k, one in enumerate(pictures):
         assert np.isfinite(one).all() and [t.PLACE for t in READY_LOOKS[k].treatments] == sorted(

@@ -6,6 +6,7 @@ import math
 import zipfile
 from concurrent.futures import ThreadPoolExecutor
 from datetime import date, datetime
+from fractions import Fraction
 
 import numpy as np
 import pytest
@@ -23,6 +24,7 @@ from valleylight.core.preview.studio import studio
 from valleylight.core.project import Look, Sky, Sun, View
 from valleylight.core.project.description import Scene
 from valleylight.core.project.sequence import LightCue, Sequence, Station
+from valleylight.core.project.sky import CloudLayer, Clouds
 from valleylight.core.sequence import film_file, of_plates
 from valleylight.core.sequence.course import Course, daylight_lx
 from valleylight.core.sequence.frame import FrameMaker, made_one_by_one
@@ -134,6 +136,19 @@ def test_sun_and_season_move_and_the_rest_stays():
     occasion = by_hand.occasion("noon").model_copy(update={"sun": Sun(true_to_place=False)})
     moved = Course(by_hand.model_copy(update={"occasions": (occasion,)}), sequence(hours=(6, 8)))
     assert moved.occasion(1).sun.true_to_place  # a sun set by hand would stand still
+
+
+def test_clouds_drift_over_the_whole_of_it():
+    c = course(drift_m=(1200.0, -300.0), hours=(10, 11))
+    before = small.project().description.occasion("noon").sky.clouds
+    at = [c.occasion(s).sky.clouds for s in (0, 1, 4)]
+    assert [(k.east_m - before.east_m, k.north_m - before.north_m) for k in at] == [(0, 0), (300, -75), (1200, -300)]
+    assert not course(drift_m=(1200.0, 0.0)).light_changes  # there are no clouds
+    p = small.project().description
+    cloudy = p.occasion("noon").model_copy(update={"sky": Sky(clouds=Clouds(layers=(CloudLayer(),), east_m=99_000))})
+    drifting = Course(p.model_copy(update={"occasions": (cloudy,)}), sequence(drift_m=(5000.0, 0.0)))
+    assert drifting.light_changes and drifting.daylight_changes
+    assert drifting.occasion(4).sky.clouds.east_m == 100_000  # no further than a field may go
 
 
 def test_the_exposure_follows_daylight_by_a_share_of_its_stops():
@@ -497,6 +512,12 @@ def test_a_film_holds_the_frames_in_their_order_and_colours(form, tmp_path):
         assert bar.argmax() // 4 == k
 
 
+def test_a_rate_may_be_a_fraction(tmp_path):
+    """Every second of 25 frames: as long as all of them."""
+    film_file.write_film(drawn(8), tmp_path / "f.mp4", Fraction(25, 2), "mp4")
+    assert film_file.read_film(tmp_path / "f.mp4")[1] == Fraction(25, 2)
+
+
 def test_sides_are_made_even_and_sizes_must_agree(tmp_path):
     film_file.write_film(drawn(3, (65, 47)), tmp_path / "odd.mp4", 10, "mp4")
     back, _ = film_file.read_film(tmp_path / "odd.mp4")
@@ -512,6 +533,7 @@ def test_sides_are_made_even_and_sizes_must_agree(tmp_path):
 
 def test_a_film_for_mail_is_small_and_slow(tmp_path):
     assert film_file.thinned(24) == (2, 12) and film_file.thinned(60) == (4, 15) and film_file.thinned(10) == (1, 10)
+    assert film_file.thinned(Fraction(25, 2)) == (1, 12.5)
     wide = [np.full((540, 960, 3), 20 * k, np.uint8) for k in range(9)]
     assert film_file.write_film(wide, tmp_path / "m.webp", 24, "webp") == 5
     with Image.open(tmp_path / "m.webp") as image:

@@ -44,7 +44,7 @@ def test_the_looks_that_ship_are_tried_on_the_picture_in_one_go(on_show):
     ready = on_show.client.get("/api/looks").json()
     assert [o["key"] for o in ready] == [o.key for o in READY_LOOKS]
     made = pictures(on_show.tried(*ready))
-    assert len(made) == 15 and {p.shape for p in made} == {made[0].shape}
+    assert len(made) == 16 and {p.shape for p in made} == {made[0].shape}
     assert 64 <= made[0].shape[1] <= 160
     grey = made[[o["key"] for o in ready].index("graphite")]
     assert np.ptp(grey, axis=-1).max() <= 3

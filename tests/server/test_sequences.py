@@ -2,21 +2,31 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
+import itertools
 import json
 import os
 import signal
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
 import pytest
+from peewee import OperationalError
 from PIL import Image
 
+from tests import small
 from tests.server.conftest import wait_for
 from tests.server.watching import frames
+from valleylight.core.project.sequence import Sequence
 from valleylight.core.sequence.film_file import read_film
+from valleylight.core.trace.scene.compiler import Compiler
+from valleylight.server.store import migrations, storage, tables
 from valleylight.server.store.files import FileStore
-from valleylight.server.store.runs import Frames
+from valleylight.server.store.runs import QUEUE, Frames
+from valleylight.server.store.tables import RunRow
+from valleylight.server.worker.sequences import SequenceMaker
 
 FIRST = {"position": [4.5, 3.4, 1.5], "target": [2.5, 0.6, 1.2], "focal_mm": 20, "rest_s": 0}
 LAST = {"position": [3.6, 3.4, 1.5], "target": [2.0, 0.6, 1.2], "focal_mm": 20, "rest_s": 0}
@@ -291,3 +301,40 @@ def test_films_of_plates_that_do_not_fit_are_refused(client, room, two_plates):
     for film in wrong:
         assert client.post(f"/api/projects/{room}/films", json={"film": film}).status_code in (404, 422), film
     assert runs(client, room) == []
+
+
+def test_no_frame_is_lost_while_the_database_is_away(database_url, tmp_path, monkeypatch):
+    """What cannot be told is told later; what was traced is kept. And a frame that was lost from the disk is made once more."""
+    pool = tables.connect(database_url)
+    pool.connect()
+    migrations.migrate(pool)
+    files, loaded = FileStore(tmp_path), small.project()
+    wanted = Sequence.model_validate(walk(seconds=0.75))
+    row = storage.create_project("", loaded, files)
+    described = loaded.description.model_copy(update={"sequences": (wanted,)})
+    run = RunRow.create(
+        project=row, sequence_key="walk", name="Walk", kind="traced", version="final", wanted=wanted.model_dump(mode="json"),
+        settings=storage.keep_settings(described), quality="sketch", width=96, height=54, rate=8.0, frames=6,
+    )  # fmt: skip
+    told, turns = QUEUE.tell, itertools.count()
+
+    def now_and_then(job, holder):
+        if next(turns) % 2:
+            raise OperationalError("the database is away")
+        told(job, holder)
+
+    monkeypatch.setattr(QUEUE, "tell", now_and_then)
+    with ThreadPoolExecutor(2) as threads:
+        maker = SequenceMaker(Compiler(), files, threads, lambda event: None)
+        frames, lost = Frames(files, run.id), False
+        for _ in range(4000):
+            with contextlib.suppress(OperationalError):
+                maker.step()
+            if not lost and len(frames.made()) == 3:
+                frames.forget([1])
+                lost = True
+            if RunRow.get_by_id(run.id).status == "done":
+                break
+    assert RunRow.get_by_id(run.id).status == "done" and lost
+    assert frames.made() == list(range(6))
+    pool.close_all()

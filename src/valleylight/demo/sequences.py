@@ -17,7 +17,7 @@ def sequences() -> tuple[Sequence, ...]:
             ),
         ),
         Sequence(
-            key="a-day-of-sun", name="A day of sun", view="from-the-pond", occasion="june-morning", seconds=8.0, hours=(5.5, 21.0), follows=0.85, width=960,
+            key="a-day-of-sun", name="A day of sun", view="from-the-pond", occasion="june-morning", seconds=8.0, hours=(5.5, 21.0), follows=0.85, drift_m=(2400.0, 700.0), width=960,
         ),
         Sequence(
             key="lamps-come-on", name="The lamps come on", view="long-view", occasion="winter-dusk", seconds=5.0,

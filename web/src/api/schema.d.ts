@@ -3876,7 +3876,7 @@ export interface components {
                 number
             ][];
             /** Treatment */
-            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
+            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Gouache"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
         };
         /**
          * CurveHandle
@@ -3899,7 +3899,7 @@ export interface components {
         CurveWanted: {
             bend?: components["schemas"]["Bend"] | null;
             /** Treatment */
-            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
+            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Gouache"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
         };
         /**
          * CutOut
@@ -4881,6 +4881,65 @@ export interface components {
              * @default []
              */
             objects: string[];
+        };
+        /**
+         * Gouache
+         * @description The picture in flat tones of body colour.
+         */
+        Gouache: {
+            /**
+             * Brush
+             * @description Marks of the brush in the flat areas
+             * @default 0.3
+             */
+            brush: number;
+            /**
+             * Chalk
+             * @default 0.12
+             */
+            chalk: number;
+            /**
+             * Flat
+             * @description How far detail gives way to flat areas
+             * @default 0.7
+             */
+            flat: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gouache";
+            /** @description Where it holds; None for everywhere */
+            limit?: components["schemas"]["Limit"] | null;
+            /**
+             * Margin
+             * @description Paper left free about the picture
+             * @default 2
+             */
+            margin: number;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * Soft
+             * @description How far one tone is brushed into the next
+             * @default 0.25
+             */
+            soft: number;
+            /**
+             * Strength
+             * @description How much of it is laid on the picture
+             * @default 1
+             */
+            strength: number;
+            /**
+             * Tones
+             * @description Steps of lightness from the darkest to white
+             * @default 6
+             */
+            tones: number;
         };
         /**
          * Gradient
@@ -6364,7 +6423,7 @@ export interface components {
              *       }
              *     ]
              */
-            treatments: (components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
+            treatments: (components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Gouache"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
         };
         /**
          * LookFound
@@ -8300,6 +8359,18 @@ export interface components {
                 string
             ] | null;
             /**
+             * Drift M
+             * @description How far the clouds go over the whole of it, east and north, in m
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            drift_m: [
+                number,
+                number
+            ];
+            /**
              * Ease
              * @description Share of a way over which the lens gathers speed, and loses it
              * @default 0.25
@@ -10123,6 +10194,12 @@ export interface components {
              * @default 0.6
              */
             abstraction: number;
+            /**
+             * Backruns
+             * @description Pools of water that ran back into a damp wash and carried its pigment to their rim
+             * @default 0.25
+             */
+            backruns: number;
             /**
              * Edges
              * @default 0.8

@@ -8,6 +8,7 @@ import { NumberField } from "../ui/NumberField";
 import { readHour } from "../ui/reading";
 import { Value } from "../ui/Value";
 import { classesOf } from "../ui/classes";
+import { DriftDial } from "./DriftDial";
 import styles from "./sequence.module.css";
 
 const cls = classesOf(styles);
@@ -238,6 +239,8 @@ export function Settings({ project, sequence, station, change }: Props) {
           </span>
         )}
       </Changing>
+      {(project.occasions?.find((o) => o.key === sequence.occasion)?.sky?.clouds?.layers?.length ?? 0) >
+        0 && <DriftDial drift={sequence.drift_m ?? [0, 0]} change={change} />}
       {scenes.length > 0 && (
         <Changing
           label="The lamps change"

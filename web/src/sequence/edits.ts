@@ -60,6 +60,7 @@ export function begun(project: Project, view: View, occasion: string): Sequence 
     ease: 0.25,
     hours: null,
     days: null,
+    drift_m: [0, 0],
     follows: 0,
     cues: [],
     shutter_deg: 180,

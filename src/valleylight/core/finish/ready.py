@@ -10,6 +10,7 @@ from valleylight.core.treatments.exposure import Exposure
 from valleylight.core.treatments.flat_tone import FlatTone
 from valleylight.core.treatments.glare import Glare
 from valleylight.core.treatments.glow import SmallGlow
+from valleylight.core.treatments.gouache import Gouache
 from valleylight.core.treatments.grain import Grain
 from valleylight.core.treatments.hatching import Hatching
 from valleylight.core.treatments.haze import Haze
@@ -59,5 +60,6 @@ READY_LOOKS = (
           Contrast(amount=0.15), Saturation(amount=-0.1)),
     _look("washes", "Ink and wash", ToneCurve(shoulder=0.6, toe=0.05), LocalTone(shadows=0.4), Watercolour(), InkLines(width=1.1, bends=0.5, margin=3.0)),
     _look("pencil", "Pencil", ToneCurve(shoulder=0.6, toe=0.1), LocalTone(shadows=0.3, highlights=-0.3), Hatching(), InkLines(width=0.9, ink=0.75)),
+    _look("body-colour", "Gouache", ToneCurve(shoulder=0.6, toe=0.05), LocalTone(shadows=0.4), Vibrance(amount=0.2), Gouache()),
     _look("outline", "Outline on a tone", ToneCurve(shoulder=0.6, toe=0.1), FlatTone(strength=0.85, shade=0.35), InkLines(width=1.2)),
 )  # fmt: skip

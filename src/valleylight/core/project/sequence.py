@@ -13,6 +13,7 @@ from valleylight.core.sun.position import FIRST_YEAR, LAST_YEAR
 #: A sequence of more frames is refused: it would be made for days.
 MOST_FRAMES = 3000
 Hour = Annotated[float, Field(ge=0, le=24, allow_inf_nan=False)]
+Drift = Annotated[float, Field(ge=-50_000, le=50_000, allow_inf_nan=False)]
 Share = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 
 
@@ -58,6 +59,9 @@ class Sequence(Part):
         0.25, ge=0, le=0.5, description="Share of a way over which the lens gathers speed, and loses it"
     )
     hours: tuple[Hour, Hour] | None = Field(None, description="The sun moves from the first hour to the second")
+    drift_m: tuple[Drift, Drift] = Field(
+        (0.0, 0.0), description="How far the clouds go over the whole of it, east and north, in m"
+    )
     days: tuple[date, date] | None = Field(
         None, description="The day goes from the first to the second; the hour stays"
     )

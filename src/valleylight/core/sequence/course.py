@@ -11,6 +11,7 @@ import numpy as np
 from valleylight.core.errors import InputError
 from valleylight.core.project.description import Occasion, Project, Scene, View, find
 from valleylight.core.project.sequence import Sequence
+from valleylight.core.project.sky import Sky
 from valleylight.core.sequence.path import Floats, Path, eased, uneased
 from valleylight.core.sky.illuminance import SOLAR_LX, sky_horizontal_lx
 from valleylight.core.sun.position import position
@@ -57,8 +58,14 @@ class Course:
 
     @property
     def light_changes(self) -> bool:
-        """Whether sun, season or lamps change."""
-        return self.sequence.hours is not None or self.sequence.days is not None or bool(self.sequence.cues)
+        """Whether sun, clouds, season or lamps change."""
+        return self.daylight_changes or bool(self.sequence.cues)
+
+    @property
+    def daylight_changes(self) -> bool:
+        """Whether the sun moves, the day goes on, or clouds drift."""
+        drifts = any(self.sequence.drift_m) and bool(self._occasion.sky.clouds.layers)
+        return self.sequence.hours is not None or self.sequence.days is not None or drifts
 
     def second_of(self, frame: int) -> float:
         """When a frame stands, in s: the first at 0, the last at the end."""
@@ -91,6 +98,8 @@ class Course:
             occasion = occasion.model_copy(
                 update={"when": when, "sun": occasion.sun.model_copy(update={"true_to_place": True})}
             )
+        if any(self.sequence.drift_m):
+            occasion = occasion.model_copy(update={"sky": _drifted(occasion.sky, self.sequence.drift_m, share)})
         return self._lit(occasion, share) if self._scenes else occasion
 
     def project_at(self, second: float) -> Project:
@@ -188,6 +197,16 @@ class Course:
             "sky": occasion.sky.model_copy(update={"level_stops": mixed(one.sky.level_stops, other.sky.level_stops)}),
             "colours": one.colours if t < 0.5 else other.colours,
         })  # fmt: skip
+
+
+def _drifted(sky: Sky, drift_m: tuple[float, float], share: float) -> Sky:
+    """A sky whose clouds have gone a share of their way."""
+    field = sky.clouds
+    east, north = (
+        float(np.clip(at + share * by, -100_000, 100_000))
+        for at, by in zip((field.east_m, field.north_m), drift_m, strict=True)
+    )
+    return sky.model_copy(update={"clouds": field.model_copy(update={"east_m": east, "north_m": north})})
 
 
 def daylight_lx(altitude_deg: float) -> float:

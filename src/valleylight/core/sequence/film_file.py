@@ -6,6 +6,7 @@ matrix 1), so that players show the colours that the pictures have.
 
 from __future__ import annotations
 
+import math
 import zipfile
 from collections.abc import Iterable, Sequence
 from fractions import Fraction
@@ -36,7 +37,7 @@ MAIL_WIDTH, MAIL_RATE = 640, 15
 _BT709_PRIMARIES, _SRGB_TRANSFER, _BT709_MATRIX = 1, 13, 1
 
 
-def write_film(pictures: Iterable[Picture], path: Path, rate: int, form: Form) -> int:
+def write_film(pictures: Iterable[Picture], path: Path, rate: int | Fraction, form: Form) -> int:
     """Write pictures (H, W, 3) of sRGB codes, all of one size, as a film of `rate` pictures in a second; returns how many. Raises InputError for none,
     or for pictures of several sizes. Sides are made even by repeating the last row or column."""
     if form == "webp":
@@ -64,7 +65,7 @@ def write_film(pictures: Iterable[Picture], path: Path, rate: int, form: Form) -
                 dst_color_range=ColorRange.MPEG,
             )
             frame.pts = count
-            frame.time_base = Fraction(1, rate)
+            frame.time_base = 1 / Fraction(rate)
             film.mux(stream.encode(frame))
             count += 1
         if stream is None:
@@ -89,10 +90,10 @@ def read_film(path: Path) -> tuple[list[Picture], Fraction]:
     return pictures, rate
 
 
-def thinned(rate: int) -> tuple[int, int]:
+def thinned(rate: int | Fraction) -> tuple[int, Fraction]:
     """For mail: every how many-th picture is kept, and how many there are in a second then."""
-    every = -(-rate // MAIL_RATE)
-    return every, max(round(rate / every), 1)
+    every = max(math.ceil(Fraction(rate) / MAIL_RATE), 1)
+    return every, Fraction(rate) / every
 
 
 def zipped_frames(files: Sequence[tuple[Path, str]], target: Path) -> None:
@@ -104,7 +105,7 @@ def zipped_frames(files: Sequence[tuple[Path, str]], target: Path) -> None:
             archive.write(path, name)
 
 
-def _write_webp(pictures: Iterable[Picture], path: Path, rate: int) -> int:
+def _write_webp(pictures: Iterable[Picture], path: Path, rate: int | Fraction) -> int:
     every, slower = thinned(rate)
     small: list[Image.Image] = []
     for k, picture in enumerate(pictures):
@@ -122,7 +123,7 @@ def _write_webp(pictures: Iterable[Picture], path: Path, rate: int) -> int:
         "WEBP",
         save_all=True,
         append_images=small[1:],
-        duration=round(1000 / slower),
+        duration=round(float(1000 / slower)),
         loop=0,
         quality=76,
         method=4,

@@ -78,9 +78,7 @@ class FrameMaker:
             )
         self._compiler, self._composer, self._pool, self._project = compiler, composer, pool, project
         self._size, self._quality, self._every = size, quality, every
-        self._balanced_only = (
-            not self.course.moves and sequence.hours is None and sequence.days is None and self._tints_stand()
-        )
+        self._balanced_only = not self.course.moves and not self.course.daylight_changes and self._tints_stand()
         self._one: tuple[RenderScene, Film] | None = None
         self._hand: Traced | None = None
 

@@ -293,7 +293,7 @@ class RunRow(Row):
     quality = CharField(16)
     width = IntegerField()
     height = IntegerField()
-    rate = IntegerField()
+    rate = DoubleField()
     frames = IntegerField()
     step = IntegerField(default=1)  # every how many-th frame of the sequence is made
     frames_done = IntegerField(default=0)

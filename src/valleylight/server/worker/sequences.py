@@ -192,6 +192,9 @@ class SequenceMaker:
             m.finishing = None
             self._made(m)
         if not m.missing:
+            there = set(m.frames.made())
+            m.missing = [n for n in numbers_of(m.run) if n not in there]
+        if not m.missing:
             self._put_down()
             self._end(m.run, "done", "")
             return
@@ -214,10 +217,10 @@ class SequenceMaker:
             traced = m.maker.take()
             m.missing.pop(0)
             m.begun = False
-            if m.finishing is not None:
-                m.finishing.result()
+            last, m.finishing = m.finishing, self._finisher.submit(self._finish, m, traced)
+            if last is not None:  # told at the end: the database may be away, and what is traced must not be lost by that
+                last.result()
                 self._made(m)
-            m.finishing = self._finisher.submit(self._finish, m, traced)
         elif time.monotonic() - m.told > TELL_EVERY_S:
             self._tell(m)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
+from fractions import Fraction
 from typing import Any, Literal
 
 import numpy as np
@@ -94,14 +95,14 @@ def make(slug: str, key: str, wanted: RunWanted, here: Here) -> Run:
     sequence = project.sequence(key)
     found = Course(project, sequence)
     if not found.moves and not found.light_changes:
-        raise InputError("nothing changes in this sequence", "sequence", "Add a second station, hours, days or scenes of light to it")
+        raise InputError("nothing changes in this sequence", "sequence", "Add a second station, hours, days, drifting clouds or scenes of light to it")
     quick = wanted.version == "quick"
     step = QUICK_STEP if quick and sequence.frames > QUICK_STEP else 1
     width, height = project.view(sequence.view).pixels(min(QUICK_WIDTH, sequence.width) if quick else sequence.width)
     run = RunRow.create(
         project=row, sequence_key=sequence.key, name=sequence.name, kind="traced", version=wanted.version, wanted=sequence.model_dump(mode="json"),
         settings=storage.keep_settings(project), quality="sketch" if quick else sequence.quality, width=width, height=height,
-        rate=max(round(sequence.rate / step), 1), frames=len(found.frames(step)), step=step,
+        rate=sequence.rate / step, frames=len(found.frames(step)), step=step,
     )  # fmt: skip
     return _waiting(run, here, project)
 
@@ -125,7 +126,7 @@ def make_of_plates(slug: str, wanted: FilmWanted, here: Here) -> Run:
     names = {"fade": "From day to night", "wipe": "Before and after", "push": "Push into a still"}
     run = RunRow.create(
         project=row, name=wanted.name.strip() or names[film.kind], kind=film.kind, version="final", wanted=film.model_dump(mode="json"), quality=plates[0].quality,
-        width=plates[0].width, height=plates[0].height, rate=film.rate, frames=max(round(film.seconds * film.rate), 2),
+        width=plates[0].width, height=plates[0].height, rate=float(film.rate), frames=max(round(film.seconds * film.rate), 2),
     )  # fmt: skip
     return _waiting(run, here, storage.description(row))
 
@@ -242,9 +243,14 @@ def _written(run: RunRow, form: str, here: Context) -> FilmFile:
         count, name = len(files), f"{stem} frames.zip"
     else:
         target = place_for(here.files.scratch, f".{form}")
-        count = film_file.write_film(_pictures(frames, made), target, run.rate, form)  # type: ignore[arg-type]
+        count = film_file.write_film(_pictures(frames, made), target, _rate(run), form)  # type: ignore[arg-type]
         name = f"{stem}.{form}"
     return FilmFile(file=file_of(target), name=name, bytes=target.stat().st_size, frames=count)
+
+
+def _rate(run: RunRow) -> Fraction:
+    """Frames in a second of a run, to the fraction: every second of 25 are twelve and a half."""
+    return Fraction(int(run.wanted["rate"]), run.step)
 
 
 def _pictures(frames: Frames, numbers: list[int]) -> Iterator[NDArray[np.uint8]]:

@@ -80,7 +80,7 @@ class Run(BaseModel):
     quality: str
     width: int
     height: int
-    rate: int = Field(description="Frames in a second")
+    rate: float = Field(description="Frames in a second")
     step: int = Field(description="Every how many-th frame of the sequence it has")
     numbers: list[int] = Field(description="All its frames, by number")
     made: list[int] = Field(description="Those that are there")
