@@ -85,7 +85,15 @@ def test_a_wash_of_density_one_is_its_own_colour(value):
 def test_pigment_gathers_at_edges_and_in_the_tooth_of_the_paper():
     picture = grey(0.5)
     picture[:, 160:] = 0.2
-    quiet = {"abstraction": 0.0, "thinned": 0.0, "granulation": 0.0, "flow": 0.0, "backruns": 0.0, "sky": 0.0, "margin": 0.0}
+    quiet = {
+        "abstraction": 0.0,
+        "thinned": 0.0,
+        "granulation": 0.0,
+        "flow": 0.0,
+        "backruns": 0.0,
+        "sky": 0.0,
+        "margin": 0.0,
+    }
     sharp = treated(picture, (Watercolour(**quiet, edges=2.0),), 1.0)[90, :, 0]
     assert sharp[155:165].min() < 0.97 * min(sharp[20:100].mean(), sharp[220:300].mean())
     grained = treated(grey(0.4), (Watercolour(**{**quiet, "granulation": 1.0}, edges=0.0),), 1.0)[..., 0]

@@ -89,6 +89,10 @@ def test_a_sequence_is_kept_undone_and_refused_like_any_part(client, room):
 
 def test_the_course_is_told_for_a_sequence_not_saved_yet(client, room):
     told = client.post(f"/api/projects/{room}/course", json={"sequence": walk(hours=[6, 18])}).json()
+    # Before anything was made: two and a half seconds for a million samples, of which a frame has three or, quick, two frames of fewer pixels.
+    assert told["final_s"] == pytest.approx(2.6 * 4 * 160 * 90 * 3 / 1e6) and told["quick_s"] == pytest.approx(
+        told["final_s"] / 2
+    )
     assert told["frames"] == 4 and told["moves"] and told["light_changes"]
     assert told["arrives"] == pytest.approx([0, 0.5], abs=1e-6)
     first, last = told["moments"][0], told["moments"][-1]
@@ -144,6 +148,9 @@ def test_a_sequence_is_made_frame_by_frame_and_saved_in_every_form(client, room,
     told = client.post(f"/api/runs/{number}/film", json={"form": "webp"}).json()
     with Image.open(io.BytesIO(client.get(f"/api/exports/{told['file']}/x.webp").content)) as image:
         assert image.n_frames == 4
+
+    told = client.post(f"/api/projects/{room}/course", json={"sequence": walk(seconds=1.0)}).json()
+    assert told["final_s"] == pytest.approx(2 * run["seconds_spent"], rel=0.01)  # as it took here, twice as long
 
     # One frame made again: it alone, held steady by its neighbour, and much like it was.
     assert client.post(f"/api/runs/{number}/again", json={"frames": [2]}).status_code == 202

@@ -956,7 +956,7 @@ export interface paths {
         put?: never;
         /**
          * Course
-         * @description Where the lens is, and what the hour and the lamps are, at moments of a sequence. Nothing is stored.
+         * @description Where the lens is, and what the hour and the lamps are, at moments of a sequence; how long its making would take. Nothing is stored.
          */
         post: operations["course_api_projects__slug__course_post"];
         delete?: never;
@@ -3747,6 +3747,8 @@ export interface components {
              * @description When the lens comes to each station, in s
              */
             arrives: number[];
+            /** Final S */
+            final_s: number;
             /** Frames */
             frames: number;
             /** Light Changes */
@@ -3758,6 +3760,11 @@ export interface components {
             moments: components["schemas"]["CourseMoment"][];
             /** Moves */
             moves: boolean;
+            /**
+             * Quick S
+             * @description Seconds that the quick version would take
+             */
+            quick_s: number;
         };
         /**
          * CourseWanted

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Dropdown, ProgressBar } from "react-bootstrap";
 
-import { api, type FilmForm, type Run, type Sequence } from "../api/client";
+import { api, type CourseReading, type FilmForm, type Run, type Sequence } from "../api/client";
 import { useStore } from "../state/store";
 import { Button } from "../ui/Button";
 import { clockText, timeLeft } from "../ui/format";
@@ -24,11 +24,11 @@ interface Props {
   run: Run | null;
   show: (run: number) => void;
   sequence?: Sequence;
-  frames?: number;
+  course?: CourseReading;
 }
 
 /** Versions made and in the making: progress, stop and go on, films to take away. */
-export function Making({ runs, all, run, show, sequence, frames = 0 }: Props) {
+export function Making({ runs, all, run, show, sequence, course }: Props) {
   const [busy, setBusy] = useState<number | null>(null);
   const notify = useStore((s) => s.notify);
   const save = async (of: Run, form: FilmForm) => {
@@ -57,10 +57,10 @@ export function Making({ runs, all, run, show, sequence, frames = 0 }: Props) {
             onClick={() => make("quick")}
             title="A sketch of every second frame"
           >
-            Make the quick version
+            Make the quick version{course && `: about ${timeLeft(course.quick_s)}`}
           </Button>
           <Button size="sm" variant="outline-dark" onClick={() => make("final")}>
-            Final: {frames} frames
+            Final: {course ? `${course.frames} frames, about ${timeLeft(course.final_s)}` : "all frames"}
           </Button>
         </div>
       )}

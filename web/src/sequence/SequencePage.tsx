@@ -308,13 +308,7 @@ export function SequencePage() {
             <Making {...{ runs, all: ofPlates, run }} show={setShownRun} />
           ) : (
             sequence && (
-              <Making
-                {...{ runs, run }}
-                all={own}
-                show={setShownRun}
-                sequence={sequence}
-                frames={course?.frames ?? 0}
-              />
+              <Making {...{ runs, run }} all={own} show={setShownRun} sequence={sequence} course={course} />
             )
           )}
           {fromPlates && run && (

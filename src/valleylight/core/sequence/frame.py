@@ -21,6 +21,7 @@ from valleylight.core.project.archive import LoadedProject
 from valleylight.core.project.description import Occasion, Project, View
 from valleylight.core.project.sequence import Sequence
 from valleylight.core.sequence.course import Course
+from valleylight.core.sequence.effort import SAMPLES, WITHOUT_BEFORE
 from valleylight.core.sequence.steady import MOST_FRAMES, MOST_IN_CHANGING_LIGHT, Remembered, noise_share, steadied
 from valleylight.core.trace.arrays import layout
 from valleylight.core.trace.arrays.camera import camera_array
@@ -28,10 +29,6 @@ from valleylight.core.trace.render import new_film, trace_tiles
 from valleylight.core.trace.scene.compiler import Compiler, RenderScene
 from valleylight.core.trace.scene.quality import QUALITIES
 from valleylight.core.trace.tiles import tiles
-
-#: Samples of each pixel of a frame: fewer than a plate's, for the frames before count too. A frame that has none before it gets twice as many.
-SAMPLES = {"sketch": 3, "proof": 6, "press": 24}
-WITHOUT_BEFORE = 2
 
 
 @dataclass(frozen=True)

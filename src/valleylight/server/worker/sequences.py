@@ -218,7 +218,9 @@ class SequenceMaker:
             m.missing.pop(0)
             m.begun = False
             last, m.finishing = m.finishing, self._finisher.submit(self._finish, m, traced)
-            if last is not None:  # told at the end: the database may be away, and what is traced must not be lost by that
+            if (
+                last is not None
+            ):  # told at the end: the database may be away, and what is traced must not be lost by that
                 last.result()
                 self._made(m)
         elif time.monotonic() - m.told > TELL_EVERY_S:

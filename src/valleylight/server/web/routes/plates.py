@@ -152,25 +152,30 @@ def put_in_queue(
 @with_database
 def estimate(slug: str, here: Here) -> PlateEstimate:
     """How long a plate of each quality would take, from the newest ones made here."""
-    row = storage.project_row(slug)
-    made = list(
-        PlateRow.select(PlateRow.seconds, PlateRow.width, PlateRow.height, PlateRow.samples, PlateRow.quality)
-        .where(PlateRow.project == row, PlateRow.picture.is_null(False), PlateRow.seconds > 0)
-        .order_by(PlateRow.id.desc()).limit(60)
-    )  # fmt: skip
+    made = recent_plates(storage.project_row(slug))
     return PlateEstimate(**{quality: _expected(quality, made, here.settings.width_of(quality)) for quality in QUALITIES})
 
 
+def recent_plates(row: ProjectRow) -> list[PlateRow]:
+    """The newest plates of a project that tell how quick this machine is."""
+    made = PlateRow.select(PlateRow.seconds, PlateRow.width, PlateRow.height, PlateRow.samples, PlateRow.quality)
+    timed = made.where(PlateRow.project == row, PlateRow.picture.is_null(False), PlateRow.seconds > 0)
+    return list(timed.order_by(PlateRow.id.desc()).limit(60))
+
+
 def _expected(quality: str, made: list[PlateRow], width: int) -> float:
-    """Seconds by the middle one of the last plates of this quality, else of the others: views differ, and one slow
+    return seconds_per_million(quality, made) * (width * width * 9 / 16) * QUALITIES[quality].samples / 1e6
+
+
+def seconds_per_million(quality: str, made: list[PlateRow]) -> float:
+    """Seconds for a million samples by the middle one of the last plates of this quality, else of the others: views differ, and one slow
     moment of the machine must not count for all."""
 
     def rate(plate: PlateRow) -> float:
         return float(plate.seconds / (plate.width * plate.height * plate.samples / 1e6))
 
     alike = [rate(p) for p in made if p.quality == quality][:RECENT] or [rate(p) for p in made if p.quality in QUALITIES][:RECENT]
-    samples = QUALITIES[quality].samples
-    return (statistics.median(alike) if alike else UNMEASURED_S_PER_MILLION) * (width * width * 9 / 16) * samples / 1e6
+    return statistics.median(alike) if alike else UNMEASURED_S_PER_MILLION
 
 
 @router.post("/jobs/{job_id}/stop", status_code=202)

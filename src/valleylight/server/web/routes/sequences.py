@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import statistics
 from collections.abc import Iterator
 from fractions import Fraction
 from typing import Any, Literal
@@ -19,6 +20,7 @@ from valleylight.core.film.jpeg import jpeg
 from valleylight.core.project.description import Project, Sequence
 from valleylight.core.sequence import film_file
 from valleylight.core.sequence.course import Course
+from valleylight.core.sequence.effort import SAMPLES
 from valleylight.core.sun.position import position as sun_position
 from valleylight.server.messages import questions as q
 from valleylight.server.messages.films import Push, plates_of
@@ -29,7 +31,7 @@ from valleylight.server.store.tables import PlateRow, ProjectRow, RunRow, now
 from valleylight.server.web.context import Context, Here, described, with_database
 from valleylight.server.web.exporting import file_of, named, place_for
 from valleylight.server.web.news import tell_run_soon
-from valleylight.server.web.routes.plates import ready_plate
+from valleylight.server.web.routes.plates import ready_plate, recent_plates, seconds_per_million
 from valleylight.server.web.schemas.live import RunsNews
 from valleylight.server.web.schemas.sequences import (
     CourseMoment, CourseReading, CourseWanted, FilmFile, FilmFileWanted, FilmWanted, FramesWanted, MetOnTheWay, Run, RunWanted,
@@ -45,13 +47,15 @@ _KEPT = {"Cache-Control": "private, no-cache"}
 
 
 @router.post("/projects/{slug}/course")
+@with_database
 def course(slug: str, wanted: CourseWanted) -> CourseReading:
-    """Where the lens is, and what the hour and the lamps are, at moments of a sequence. Nothing is stored."""
-    project = _project(slug)
+    """Where the lens is, and what the hour and the lamps are, at moments of a sequence; how long its making would take. Nothing is stored."""
+    row = storage.project_row(slug)
+    project = storage.description(row)
     s, found = wanted.sequence, Course(project, wanted.sequence)
     return CourseReading(
         frames=s.frames, moments=[_moment(project, found, s.seconds * k / (MOMENTS - 1)) for k in range(MOMENTS)], arrives=found.arrives,
-        moves=found.moves, light_changes=found.light_changes,
+        moves=found.moves, light_changes=found.light_changes, quick_s=_expected(row, project, s, "quick"), final_s=_expected(row, project, s, "final"),
     )  # fmt: skip
 
 
@@ -96,15 +100,31 @@ def make(slug: str, key: str, wanted: RunWanted, here: Here) -> Run:
     found = Course(project, sequence)
     if not found.moves and not found.light_changes:
         raise InputError("nothing changes in this sequence", "sequence", "Add a second station, hours, days, drifting clouds or scenes of light to it")
-    quick = wanted.version == "quick"
-    step = QUICK_STEP if quick and sequence.frames > QUICK_STEP else 1
-    width, height = project.view(sequence.view).pixels(min(QUICK_WIDTH, sequence.width) if quick else sequence.width)
+    step, (width, height), quality = _shape(project, sequence, wanted.version)
     run = RunRow.create(
         project=row, sequence_key=sequence.key, name=sequence.name, kind="traced", version=wanted.version, wanted=sequence.model_dump(mode="json"),
-        settings=storage.keep_settings(project), quality="sketch" if quick else sequence.quality, width=width, height=height,
+        settings=storage.keep_settings(project), quality=quality, width=width, height=height,
         rate=sequence.rate / step, frames=len(found.frames(step)), step=step,
     )  # fmt: skip
     return _waiting(run, here, project)
+
+
+def _shape(project: Project, sequence: Sequence, version: str) -> tuple[int, tuple[int, int], str]:
+    """Of a version: every how many-th frame it has, the size of its pictures, and their quality."""
+    quick = version == "quick"
+    step = QUICK_STEP if quick and sequence.frames > QUICK_STEP else 1
+    size = project.view(sequence.view).pixels(min(QUICK_WIDTH, sequence.width) if quick else sequence.width)
+    return step, size, "sketch" if quick else sequence.quality
+
+
+def _expected(row: ProjectRow, project: Project, sequence: Sequence, version: str) -> float:
+    """Seconds that a version would take: by the last versions of its quality made here, else by plates."""
+    step, (width, height), quality = _shape(project, sequence, version)
+    frames = len(range(0, sequence.frames, step))
+    millions = frames * width * height * SAMPLES[quality] / 1e6
+    runs = RunRow.select().where(RunRow.project == row, RunRow.kind == "traced", RunRow.quality == quality, RunRow.status == "done")
+    made = [r.seconds_spent / (r.frames * r.width * r.height * SAMPLES[quality] / 1e6) for r in runs.order_by(RunRow.id.desc()).limit(5)]
+    return (statistics.median(made) if made else seconds_per_million(quality, recent_plates(row))) * millions
 
 
 @router.post("/projects/{slug}/films", status_code=202)
@@ -257,11 +277,6 @@ def _pictures(frames: Frames, numbers: list[int]) -> Iterator[NDArray[np.uint8]]
     for number in numbers:
         with Image.open(io.BytesIO(frames.picture(number).read_bytes())) as image:
             yield np.asarray(image.convert("RGB"))
-
-
-@with_database
-def _project(slug: str) -> Project:
-    return storage.description(storage.project_row(slug))
 
 
 def _run(run_id: int) -> RunRow:

@@ -39,6 +39,8 @@ class CourseReading(BaseModel):
     arrives: list[float] = Field(description="When the lens comes to each station, in s")
     moves: bool
     light_changes: bool
+    quick_s: float = Field(description="Seconds that the quick version would take")
+    final_s: float
 
 
 class MetOnTheWay(BaseModel):
