@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import os
 import random
 import signal
@@ -12,6 +13,7 @@ from typing import Any
 
 import httpx
 import pytest
+from PIL import Image
 
 from tests import small
 from tests.running import Server
@@ -33,6 +35,8 @@ class Hand:
         self.plates: set[int] = set()
         self.stopped: set[int] = set()
         self.profiles: list[str] = []
+        self.cutouts: list[str] = []
+        self.runs: set[int] = set()
         self.faults: list[str] = []
         self._going = threading.Event()
         self._going.set()
@@ -64,6 +68,27 @@ class Hand:
             answer = self._told(client.post("/api/profiles", params={"name": "p.ies"}, content=data))
             if answer.status_code == 201:
                 self.profiles.append(answer.json()["sha256"])
+        elif turn % 20 == 11:
+            who = {
+                "key": f"who-{time.monotonic_ns()}",
+                "name": "Who",
+                "view": "inside",
+                "made": {"family": "person"},
+                "place": [3, 2, 0],
+                "height_m": 1.7,
+            }
+            change = {"part": "cutout", "key": who["key"], "value": who}
+            answer = self._told(
+                client.post(f"/api/projects/{self.slug}/edits", json={"label": "x", "changes": [change]})
+            )
+            if answer.status_code == 200:
+                self.cutouts.append(who["key"])
+        elif turn % 40 == 17 and not self.runs:
+            answer = self._told(
+                client.post(f"/api/projects/{self.slug}/sequences/walk/runs", json={"version": "quick"})
+            )
+            if answer.status_code == 202:
+                self.runs.add(answer.json()["id"])
         else:
             group = "Ceiling" if turn % 2 else "Pendants"
             value = float(turn % 397)
@@ -166,6 +191,18 @@ def _room(client: httpx.Client) -> str:
     changes += [{"part": "occasion", "key": o["key"], "value": o} for o in raw["occasions"]]
     changes += [{"part": "kind", "key": k["key"], "value": {**k, "profile": profiles[k["key"]]}} for k in raw["kinds"]]
     changes += [{"part": "fixture", "key": f["key"], "value": f} for f in raw["fixtures"]]
+    ends = [{"position": [x, 3.4, 1.5], "target": [x - 2, 0.6, 1.2]} for x in (4.5, 3.6)]
+    walk = {
+        "key": "walk",
+        "name": "Walk",
+        "view": "inside",
+        "occasion": "night",
+        "seconds": 30,
+        "rate": 24,
+        "stations": ends,
+        "width": 160,
+    }
+    changes.append({"part": "sequence", "key": "walk", "value": walk})
     answer = client.post(f"/api/projects/{made['slug']}/edits", json={"label": "All", "changes": changes})
     assert answer.status_code == 200, answer.text
     answer = client.post(f"/api/projects/{made['slug']}/models", params={"name": "room.glb"}, content=small.room_glb())
@@ -179,7 +216,16 @@ def _young(folder: Path) -> bool:
 
 def _compare(client: httpx.Client, slug: str, hand: Hand) -> None:
     assert hand.faults == []
-    levels = client.get(f"/api/projects/{slug}").json()["description"]["occasions"][0]["levels"]
+    described = client.get(f"/api/projects/{slug}").json()["description"]
+    levels = described["occasions"][0]["levels"]
+    assert set(hand.cutouts) <= {c["key"] for c in described["cutouts"]}
+    runs = {run["id"]: run for run in client.get(f"/api/projects/{slug}/runs").json()}
+    assert hand.runs <= set(runs)
+    for run in runs.values():
+        assert run["made"] == run["numbers"][: len(run["made"])], "a frame is missing between others"
+        for number in run["made"][-2:]:
+            picture = client.get(f"/api/runs/{run['id']}/frames/{number}/picture.png").content
+            Image.open(io.BytesIO(picture)).load()
     for group, acknowledged in hand.levels.items():
         if acknowledged:  # what was last asked may have been done before the kill, without a word of it
             assert levels[group] in (acknowledged[-1], hand.asked[group]), group
