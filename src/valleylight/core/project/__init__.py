@@ -3,6 +3,7 @@
 from valleylight.core.project.air import Air, LightNet
 from valleylight.core.project.archive import LoadedProject, assets_of, load, save
 from valleylight.core.project.build import build, name_of
+from valleylight.core.project.cutout import CutOut
 from valleylight.core.project.description import (
     EmittingShape,
     Fixture,
@@ -20,6 +21,7 @@ from valleylight.core.project.description import (
     Sun,
     View,
 )
+from valleylight.core.project.sequence import LightCue, Sequence, Station
 from valleylight.core.project.sky import PictureSky
 from valleylight.core.project.surface import ObjectFlags, Surface
 from valleylight.core.treatments.bloom import Bloom
@@ -33,12 +35,14 @@ __all__ = [
     "Air",
     "Bloom",
     "Contrast",
+    "CutOut",
     "EmittingShape",
     "Exposure",
     "Fixture",
     "FixtureKind",
     "Layer",
     "Lens",
+    "LightCue",
     "LightNet",
     "LoadedProject",
     "Look",
@@ -49,9 +53,11 @@ __all__ = [
     "Placement",
     "Project",
     "Saturation",
+    "Sequence",
     "Site",
     "Sky",
     "Stage",
+    "Station",
     "Sun",
     "Surface",
     "ToneCurve",
