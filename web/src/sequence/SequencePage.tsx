@@ -9,6 +9,7 @@ import { Missing } from "../ui/Missing";
 import { PartMenu } from "../ui/PartMenu";
 import { useKeys } from "../ui/useKeys";
 import { classesOf } from "../ui/classes";
+import { Bar } from "./Bar";
 import { begun, freeKey, momentAt, withStation } from "./edits";
 import { FromPlates } from "./FromPlates";
 import { Making } from "./Making";
@@ -235,66 +236,19 @@ export function SequencePage() {
               </span>
             )}
           </div>
-          <div className={cls("bar")}>
-            <Button
-              size="sm"
-              variant="dark"
-              disabled={!run || run.made.length < 2}
-              title={!run ? "Make the quick version first, or show one that is made" : undefined}
-              aria-pressed={player.playing}
-              onClick={() => player.setPlaying(!player.playing)}
-            >
-              {player.playing ? "Pause" : "Play"}
-            </Button>
-            <span className="number">
-              {head.toFixed(2)} of {seconds} s
-              {player.playing &&
-                run &&
-                player.loaded < run.made.length &&
-                `, loading ${player.loaded} of ${run.made.length}`}
-            </span>
-            {run && (
-              <Button
-                size="sm"
-                variant="outline-dark"
-                onClick={() => setShownRun(null)}
-                disabled={fromPlates}
-              >
-                Live picture
-              </Button>
-            )}
-            {!run && own.length > 0 && !fromPlates && (
-              <Button size="sm" variant="outline-dark" onClick={() => setShownRun("newest")}>
-                Frames made
-              </Button>
-            )}
-            {chosen && run && run.kind === "traced" && (
-              <Button
-                size="sm"
-                variant="outline-dark"
-                onClick={() => {
-                  runs.again(
-                    run.id,
-                    run.made.filter((n) => n >= chosen[0] && n <= chosen[1]),
-                  );
-                  setChosen(null);
-                }}
-              >
-                Make frames {chosen[0]} to {chosen[1]} again
-              </Button>
-            )}
-            {!chosen && run && number !== null && run.kind === "traced" && (
-              <Button
-                size="sm"
-                variant="outline-dark"
-                disabled={run.status === "running" || run.status === "waiting"}
-                onClick={() => runs.again(run.id, [number])}
-              >
-                Make this frame again
-              </Button>
-            )}
-            <span className={cls("hint")}>Shift chooses several frames</span>
-          </div>
+          <Bar
+            {...{ run, number, seconds, chosen }}
+            second={head}
+            playing={player.playing}
+            play={player.setPlaying}
+            loaded={player.loaded}
+            again={(frames) => {
+              if (run) runs.again(run.id, frames);
+              setChosen(null);
+            }}
+            toLive={run && !fromPlates ? () => setShownRun(null) : undefined}
+            toFrames={!run && own.length > 0 && !fromPlates ? () => setShownRun("newest") : undefined}
+          />
           {!fromPlates && sequence && course && (
             <Score
               {...{ sequence, course, chosen, go, change }}
