@@ -23,7 +23,7 @@ class Gouache(Spatial):
     """The picture in flat tones of body colour."""
 
     TITLE: ClassVar[str] = "Gouache"
-    PLACE: ClassVar[int] = 72
+    PLACE: ClassVar[int] = 73
     ON_AT_FIRST: ClassVar[bool] = False
 
     kind: Literal["gouache"] = "gouache"

@@ -25,7 +25,7 @@ class Hatching(Spatial):
     """Tones as strokes of a pencil on paper."""
 
     TITLE: ClassVar[str] = "Hatching"
-    PLACE: ClassVar[int] = 73
+    PLACE: ClassVar[int] = 74
     ON_AT_FIRST: ClassVar[bool] = False
     BY_DISTANCE: ClassVar[bool] = True
 

@@ -27,7 +27,7 @@ class InkLines(Spatial):
     """Outlines and edges drawn in ink over the picture, or on white paper."""
 
     TITLE: ClassVar[str] = "Ink lines"
-    PLACE: ClassVar[int] = 74
+    PLACE: ClassVar[int] = 76
     ON_AT_FIRST: ClassVar[bool] = False
     BY_DISTANCE: ClassVar[bool] = True
 
