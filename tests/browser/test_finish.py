@@ -86,7 +86,7 @@ def test_a_look_is_chosen_by_eye_saved_and_brought_back(page, tmp_path):
     before = description(page)
     page.get_by_role("button", name="Looks by eye").click()
     tiles = page.get_by_role("group", name="Looks by eye")
-    expect(tiles.locator("img")).to_have_count(16, timeout=90_000)
+    expect(tiles.locator("img")).to_have_count(17, timeout=90_000)
     _, grey = changed_picture(page, lambda: tiles.get_by_role("button", name="Graphite").click())
     assert np.ptp(grey[40:-40, 40:-40], axis=-1).max() < 12
     until(page, lambda: look(page)["name"] == "Graphite")
