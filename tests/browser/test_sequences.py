@@ -139,6 +139,10 @@ def test_a_sequence_is_made_played_redone_and_saved(page):
     page.get_by_role("button", name="Make this frame again").click()
     until(page, lambda: runs(page)[0]["status"] != "done" or runs(page)[0]["seconds_spent"] > run["seconds_spent"])
     until(page, lambda: runs(page)[0]["status"] == "done" and len(runs(page)[0]["made"]) == 6, tries=1200)
+    # The page shows the new frame, not the one it had.
+    expect(page.get_by_role("img", name=re.compile("^Frame 4 of"))).to_have_attribute(
+        "src", re.compile(r"frames/4/screen\.jpg\?take=1$")
+    )
 
     for label, name in (("Film, MP4 (H.264)", "Inside.mp4"), ("Frames, PNG in a zip", "Inside frames.zip")):
         page.get_by_role("button", name=re.compile("^Save .* as")).click()

@@ -21,7 +21,7 @@ from valleylight.core.errors import InputError, NotFoundError
 from valleylight.core.film.film import Film
 from valleylight.core.finish.between import Side
 from valleylight.core.preview.studio import studio
-from valleylight.core.project import Look, Sky, Sun, View
+from valleylight.core.project import Exposure, Look, Sky, Sun, ToneCurve, View
 from valleylight.core.project.description import Scene
 from valleylight.core.project.sequence import LightCue, Sequence, Station
 from valleylight.core.project.sky import CloudLayer, Clouds
@@ -107,6 +107,17 @@ def test_a_lens_comes_to_its_stations_rests_and_ends_at_the_last():
     assert c.view(99).position == pytest.approx(RIGHT.position) and c.view(-1).position == pytest.approx(LEFT.position)
     early, late = c.view(0.1).position[0], c.view(1.9).position[0]
     assert early == pytest.approx(1 - late, abs=1e-6) and early < 0.02
+
+
+def test_the_speed_is_the_way_gone_in_time():
+    """A raised cosine over a quarter of the time each: the full speed is 4 / 3 of the mean, at half a ramp half of that."""
+    c = course(stations=(LEFT, RIGHT), seconds=4.0, ease=0.25)
+    mean = 2.0 / 4.0
+    assert [c.speed_m_s(s) for s in (0.5, 2.0, 3.5)] == pytest.approx(
+        [mean * 2 / 3, mean * 4 / 3, mean * 2 / 3], rel=1e-3
+    )
+    assert c.speed_m_s(0) < 0.01 and c.speed_m_s(4) < 0.01
+    assert course(hours=(6, 18)).speed_m_s(1.0) == 0
 
 
 def test_focal_length_and_target_go_along_and_verticals_stay():
@@ -527,8 +538,9 @@ def test_sides_are_made_even_and_sizes_must_agree(tmp_path):
     for form in ("mp4", "webm", "webp"):
         with pytest.raises(InputError, match="no frames"):
             film_file.write_film([], tmp_path / f"none.{form}", 10, form)
+    (tmp_path / "words").write_text("no film at all")
     with pytest.raises(InputError, match="no film"):
-        film_file.read_film(__import__("pathlib").Path(__file__))
+        film_file.read_film(tmp_path / "words")
 
 
 def test_a_film_for_mail_is_small_and_slow(tmp_path):
@@ -611,6 +623,10 @@ def test_a_fade_begins_and_ends_as_its_plates():
     wipe = of_plates.Wipe(first, second, lambda sha: b"")
     assert [ends[0], ends[-1]] == [wipe.at(0)[0, 0, 0], wipe.at(1)[0, 0, 0]]
     assert all(b >= a for a, b in zip(ends, ends[1:], strict=False))
+    bright = of_plates.Shown(second.side, Look(key="other", treatments=(Exposure(stops=2.0), ToneCurve())))
+    two = [of_plates.faded(first, bright, share, lambda sha: b"")[0, 0, 0] for share in (0.0, 0.3, 0.5, 1.0)]
+    assert two[:2] == [of_plates.faded(first, second, share, lambda sha: b"")[0, 0, 0] for share in (0.0, 0.3)]
+    assert two[3] > ends[-1] and two[2] > ends[2]  # the second look has come in by the middle
 
 
 def test_a_push_is_told_where_its_lens_stood():

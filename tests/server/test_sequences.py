@@ -94,6 +94,9 @@ def test_the_course_is_told_for_a_sequence_not_saved_yet(client, room):
         told["final_s"] / 2
     )
     assert told["frames"] == 4 and told["moves"] and told["light_changes"]
+    assert told["moments"][48]["speed_m_s"] == pytest.approx(
+        0.9 / 0.5 * 4 / 3, rel=0.01
+    )  # 0.9 m in half a second, eased over a quarter
     assert told["arrives"] == pytest.approx([0, 0.5], abs=1e-6)
     first, last = told["moments"][0], told["moments"][-1]
     assert first["position"] == pytest.approx(FIRST["position"]) and last["position"] == pytest.approx(LAST["position"])
@@ -154,7 +157,8 @@ def test_a_sequence_is_made_frame_by_frame_and_saved_in_every_form(client, room,
 
     # One frame made again: it alone, held steady by its neighbour, and much like it was.
     assert client.post(f"/api/runs/{number}/again", json={"frames": [2]}).status_code == 202
-    assert done(client, room, number)["made"] == [0, 1, 2, 3]
+    again = done(client, room, number)
+    assert again["made"] == [0, 1, 2, 3] and (run["takes"], again["takes"]) == (0, 1)
     redone = np.asarray(
         Image.open(io.BytesIO(client.get(f"/api/runs/{number}/frames/2/picture.png").content)).convert("RGB")
     )

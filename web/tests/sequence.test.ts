@@ -1,17 +1,7 @@
 import { describe, expect, it } from "vitest";
 
 import type { CourseMoment, Project, Run, Sequence, Station, View } from "../src/api/client";
-import {
-  ahead,
-  begun,
-  boxOf,
-  freeKey,
-  momentAt,
-  moved,
-  speeds,
-  stationOf,
-  withStation,
-} from "../src/sequence/edits";
+import { ahead, begun, boxOf, momentAt, moved, stationOf, withStation } from "../src/sequence/edits";
 import { frameAt, secondOf } from "../src/sequence/times";
 
 const view = { key: "hall", name: "Hall", position: [1, 2, 1.5], target: [1, 12, 1.5], focal_mm: 24 } as View;
@@ -21,6 +11,7 @@ const moment = (second: number, x: number): CourseMoment => ({
   position: [x, 0, 1.5],
   target: [x, 10, 1.5],
   focal_mm: 24,
+  speed_m_s: 0,
   when: "2026-06-21T12:00:00",
   altitude_deg: 60,
   azimuth_deg: 180,
@@ -41,8 +32,6 @@ describe("a new sequence", () => {
     const taken = { ...project, sequences: [begun(project, view, "noon")] } as Project;
     const second = begun(taken, view, "noon");
     expect([second.name, second.key]).toEqual(["Hall 2", "hall-2"]);
-    expect(freeKey("Über den Hof!", [])).toBe("ber-den-hof");
-    expect(freeKey("!!!", [])).toBe("sequence");
   });
   it("looks down a slope without going down it", () => {
     const down: Station = { position: [0, 0, 2], target: [3, 4, 0], focal_mm: 20, rest_s: 0 };
@@ -111,8 +100,7 @@ describe("time", () => {
     expect([0, 0.3, 0.6, 0.7, 1].map((s) => run.made[frameAt(run, s)])).toEqual([0, 2, 2, 8, 8]);
     expect(frameAt({ numbers: [0, 1], made: [] as number[] } as Run, 0.5)).toBe(-1);
   });
-  it("tells speeds between moments", () => {
-    expect(speeds([moment(0, 0), moment(1, 1), moment(2, 4)])).toEqual([1, 3]);
+  it("finds the moment next to a second", () => {
     expect(momentAt([moment(0, 0), moment(1, 1), moment(2, 4)], 1.4)!.second).toBe(1);
     expect(momentAt([], 1)).toBeUndefined();
   });

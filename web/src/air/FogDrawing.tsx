@@ -9,6 +9,7 @@ import { clamp } from "../ui/format";
 import { useDrag } from "../ui/useDrag";
 import styles from "./air.module.css";
 import { boxMoved, densityAt, fallThrough, highOf, lowOf, type Point, sideMoved } from "./fog";
+import { pathOfSegments } from "../plan/marks";
 
 const cls = classesOf(styles);
 const [PLAN, SECTION] = [0.5, 0.42];
@@ -45,18 +46,8 @@ export function FogDrawing({ slug, view, air, plain = false, set }: Props) {
     { afterMs: 100 },
   );
   const [dx, dy] = ahead(view);
-  const planLines = useMemo(() => {
-    const s = plan?.segments ?? [];
-    const parts: string[] = [];
-    for (let k = 0; k < s.length; k += 4) parts.push(`M${s[k]} ${-s[k + 1]}L${s[k + 2]} ${-s[k + 3]}`);
-    return parts.join("");
-  }, [plan]);
-  const sectionLines = useMemo(() => {
-    const s = section?.segments ?? [];
-    const parts: string[] = [];
-    for (let k = 0; k < s.length; k += 4) parts.push(`M${s[k]} ${-s[k + 1]}L${s[k + 2]} ${-s[k + 3]}`);
-    return parts.join("");
-  }, [section]);
+  const planLines = useMemo(() => pathOfSegments(plan?.segments ?? []), [plan]);
+  const sectionLines = useMemo(() => pathOfSegments(section?.segments ?? []), [section]);
   const boxed = air.extent === "box";
   const [low, high] = [lowOf(air), highOf(air)];
   const base = air.base_height_m ?? 0;

@@ -506,8 +506,12 @@ export const api = {
     const made = await post("/api/runs/{run_id}/film", { ...ofRun(run), body: { form } });
     return { ...made, url: `/api/exports/${made.file}/${encodeURIComponent(made.name)}` };
   },
-  frame: (run: number, number: number, form: "picture.png" | "screen.jpg" | "strip.jpg" | "linear.exr") =>
-    `/api/runs/${run}/frames/${number}/${form}`,
+  /** A frame of a run; another address once frames of it were made again. */
+  frame: (
+    run: Pick<Run, "id" | "takes">,
+    number: number,
+    form: "picture.png" | "screen.jpg" | "strip.jpg" | "linear.exr",
+  ) => `/api/runs/${run.id}/frames/${number}/${form}?take=${run.takes}`,
   picture: (plate: number) => `/api/plates/${plate}/picture.png`,
   thumb: (plate: number) => `/api/plates/${plate}/thumb.jpg`,
   linear: (plate: number) => `/api/plates/${plate}/linear.exr`,

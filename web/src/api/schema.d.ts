@@ -3728,6 +3728,11 @@ export interface components {
             ];
             /** Second */
             second: number;
+            /**
+             * Speed M S
+             * @description Of the lens
+             */
+            speed_m_s: number;
             /** Target */
             target: [
                 number,
@@ -3883,7 +3888,7 @@ export interface components {
                 number
             ][];
             /** Treatment */
-            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Gouache"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
+            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Watercolour"] | components["schemas"]["Gouache"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
         };
         /**
          * CurveHandle
@@ -3906,7 +3911,7 @@ export interface components {
         CurveWanted: {
             bend?: components["schemas"]["Bend"] | null;
             /** Treatment */
-            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Gouache"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
+            treatment: components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Watercolour"] | components["schemas"]["Gouache"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"];
         };
         /**
          * CutOut
@@ -6430,7 +6435,7 @@ export interface components {
              *       }
              *     ]
              */
-            treatments: (components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Gouache"] | components["schemas"]["Watercolour"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
+            treatments: (components["schemas"]["Haze"] | components["schemas"]["Shafts"] | components["schemas"]["DepthBlur"] | components["schemas"]["Glare"] | components["schemas"]["Star"] | components["schemas"]["Bloom"] | components["schemas"]["Ghosts"] | components["schemas"]["SmallGlow"] | components["schemas"]["Fringe"] | components["schemas"]["Vignette"] | components["schemas"]["Exposure"] | components["schemas"]["WhiteBalance"] | components["schemas"]["LocalTone"] | components["schemas"]["ToneCurve"] | components["schemas"]["BentCurve"] | components["schemas"]["Limits"] | components["schemas"]["Contrast"] | components["schemas"]["LocalContrast"] | components["schemas"]["Saturation"] | components["schemas"]["Vibrance"] | components["schemas"]["HueRanges"] | components["schemas"]["SplitTone"] | components["schemas"]["Table"] | components["schemas"]["FlatTone"] | components["schemas"]["Watercolour"] | components["schemas"]["Gouache"] | components["schemas"]["Hatching"] | components["schemas"]["InkLines"] | components["schemas"]["Sharpen"] | components["schemas"]["Grain"])[];
         };
         /**
          * LookFound
@@ -8159,6 +8164,11 @@ export interface components {
              * @description Every how many-th frame of the sequence it has
              */
             step: number;
+            /**
+             * Takes
+             * @description How often frames of it were made again: a frame may be another since
+             */
+            takes: number;
             /**
              * Version
              * @enum {string}

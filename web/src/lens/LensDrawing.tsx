@@ -19,6 +19,7 @@ import {
   type Spot,
 } from "./drawing";
 import styles from "./lens.module.css";
+import { pathOfSegments } from "../plan/marks";
 
 const cls = classesOf(styles);
 /** Height of plan and section over their width. */
@@ -61,12 +62,7 @@ export function LensDrawing({ slug, view, reading, hands }: Props) {
     return parts.join("");
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [plan, stands]);
-  const sectionLines = useMemo(() => {
-    const s = section?.segments ?? [];
-    const parts: string[] = [];
-    for (let k = 0; k < s.length; k += 4) parts.push(`M${s[k]} ${-s[k + 1]}L${s[k + 2]} ${-s[k + 3]}`);
-    return parts.join("");
-  }, [section]);
+  const sectionLines = useMemo(() => pathOfSegments(section?.segments ?? []), [section]);
 
   const width = reach * 1.12;
   const back = reach * 0.12;

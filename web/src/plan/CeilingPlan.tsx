@@ -22,6 +22,7 @@ import { useModels, useServer } from "../state/server";
 import { classesOf } from "../ui/classes";
 import styles from "./CeilingPlan.module.css";
 import roomStyles from "./plan.module.css";
+import { pathOfSegments } from "./marks";
 
 const cls = classesOf(styles, roomStyles);
 
@@ -78,13 +79,7 @@ export function CeilingPlan(props: Props) {
   }, [framed]);
 
   const { grid, contours, room } = useLux(slug, project, occasion);
-  const lines = useMemo(() => {
-    if (!plan) return "";
-    const s = plan.segments;
-    const parts: string[] = [];
-    for (let k = 0; k < s.length; k += 4) parts.push(`M${s[k]} ${-s[k + 1]}L${s[k + 2]} ${-s[k + 3]}`);
-    return parts.join("");
-  }, [plan]);
+  const lines = useMemo(() => pathOfSegments(plan?.segments ?? []), [plan]);
   const kindOf = useMemo(() => new Map((project.kinds ?? []).map((k) => [k.key, k])), [project.kinds]);
   const latest = useRef<SymbolActs | null>(null);
   const acts = useMemo<SymbolActs>(

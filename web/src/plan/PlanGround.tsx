@@ -2,6 +2,7 @@ import { memo, useMemo } from "react";
 
 import type { LuxGrid, View } from "../api/client";
 import { classesOf } from "../ui/classes";
+import { LensMark, ScaleBar } from "./marks";
 import roomStyles from "./plan.module.css";
 
 const cls = classesOf(roomStyles);
@@ -37,8 +38,15 @@ export const PlanGround = memo(function PlanGround({ box, lines, grid, contours,
       {contours.map(([level, d]) => (
         <LevelName key={level} level={level} path={d} unit={unit} />
       ))}
-      <ViewMark view={view} unit={unit} />
-      <ScaleBar box={box} unit={unit} />
+      <LensMark
+        position={view.position}
+        target={view.target}
+        focalMm={view.focal_mm ?? 24}
+        filmMm={view.film_width_mm ?? 36}
+        reach={unit * 110}
+        unit={unit}
+      />
+      <ScaleBar wide={box[2]} at={[box[0] + unit * 24, box[1] + unit * 26]} unit={unit} />
     </svg>
   );
 });
@@ -94,41 +102,5 @@ function LevelName({ level, path, unit }: { level: number; path: string; unit: n
     >
       {level}
     </text>
-  );
-}
-
-function ViewMark({ view, unit }: { view: View; unit: number }) {
-  const [x, y] = view.position;
-  const a = Math.atan2(view.target[1] - y, view.target[0] - x);
-  const half = Math.atan((view.film_width_mm ?? 36) / 2 / (view.focal_mm ?? 24));
-  const r = unit * 110;
-  const p = (t: number) => `${x + r * Math.cos(t)},${-(y + r * Math.sin(t))}`;
-  return (
-    <polygon
-      points={`${x},${-y} ${p(a - half)} ${p(a + half)}`}
-      fill="#66761a"
-      fillOpacity="0.28"
-      stroke="#66761a"
-      strokeWidth={unit}
-      pointerEvents="none"
-    />
-  );
-}
-
-function ScaleBar({ box, unit }: { box: [number, number, number, number]; unit: number }) {
-  const length = [1, 2, 5, 10, 20, 50].find((l) => l > box[2] / 7) ?? 100;
-  const x = box[0] + unit * 24;
-  const y = box[1] + unit * 26;
-  return (
-    <g pointerEvents="none">
-      <path
-        d={`M${x} ${y - unit * 4}v${unit * 8}M${x} ${y}h${length}M${x + length} ${y - unit * 4}v${unit * 8}`}
-        stroke="#1e1e1e"
-        strokeWidth={unit * 1.3}
-      />
-      <text x={x + length + unit * 6} y={y + unit * 4} fontSize={unit * 12} fontFamily="var(--numbers)">
-        {length} m
-      </text>
-    </g>
   );
 }

@@ -8,6 +8,7 @@ import { NumberField } from "../ui/NumberField";
 import { useServer } from "../state/server";
 import { classesOf } from "../ui/classes";
 import styles from "./Section.module.css";
+import { pathOfSegments } from "./marks";
 
 const cls = classesOf(styles);
 
@@ -38,12 +39,7 @@ export function Section({ slug, project, fixture, view, hands, chosen, choose }:
   const drawing = useServer(["section", slug, axis, place], () => api.section(slug, axis, place), {
     told: true,
   });
-  const lines = useMemo(() => {
-    const s = drawing?.segments ?? [];
-    const parts: string[] = [];
-    for (let k = 0; k < s.length; k += 4) parts.push(`M${s[k]} ${-s[k + 1]}L${s[k + 2]} ${-s[k + 3]}`);
-    return parts.join("");
-  }, [drawing]);
+  const lines = useMemo(() => pathOfSegments(drawing?.segments ?? []), [drawing]);
   const width = 2 * AROUND_M;
   const box = [centre[along] - AROUND_M, -7, width, 8.4];
   const unit = width / 900;

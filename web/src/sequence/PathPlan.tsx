@@ -1,19 +1,13 @@
 import { useMemo, useRef, useState } from "react";
 
-import {
-  api,
-  type CourseMoment,
-  type CourseReading,
-  type MetOnTheWay,
-  type Sequence,
-  type View,
-} from "../api/client";
+import { api, type CourseReading, type MetOnTheWay, type Sequence, type View } from "../api/client";
 import { useModels, useServer } from "../state/server";
 import type { Done } from "../state/store";
 import { useDrag } from "../ui/useDrag";
 import { classesOf } from "../ui/classes";
 import { boxOf, type Grip, momentAt, moved, round } from "./edits";
 import styles from "./sequence.module.css";
+import { LensMark, pathOfSegments, ScaleBar } from "../plan/marks";
 
 const cls = classesOf(styles);
 interface Props {
@@ -39,12 +33,7 @@ export function PathPlan({ slug, view, sequence, course, second, met, station, c
   const [still, setStill] = useState<[number, number, number, number] | null>(null);
   const box = still ?? boxOf([...course.moments.map((m) => m.position), ...stations.map((s) => s.position)]);
   const unit = box[2] / 330;
-  const lines = useMemo(() => {
-    const s = plan?.segments ?? [];
-    const parts: string[] = [];
-    for (let k = 0; k < s.length; k += 4) parts.push(`M${s[k]} ${-s[k + 1]}L${s[k + 2]} ${-s[k + 3]}`);
-    return parts.join("");
-  }, [plan]);
+  const lines = useMemo(() => pathOfSegments(plan?.segments ?? []), [plan]);
   const held = useRef<Grip | null>(null);
   const gone = useRef(false);
   const place = (e: React.PointerEvent): [number, number] => {
@@ -102,7 +91,14 @@ export function PathPlan({ slug, view, sequence, course, second, met, station, c
       {...drag}
     >
       <path d={lines} className={cls("walls")} strokeWidth={unit * 1.3} />
-      <Wedge moment={now} view={view} reach={unit * 74} width={unit} />
+      <LensMark
+        position={now.position}
+        target={now.target}
+        focalMm={now.focal_mm}
+        filmMm={view.film_width_mm ?? 36}
+        reach={unit * 74}
+        unit={unit}
+      />
       <path
         d={course.moments.map((m, k) => `${k ? "L" : "M"}${m.position[0]} ${-m.position[1]}`).join("")}
         className={cls("path")}
@@ -174,48 +170,7 @@ export function PathPlan({ slug, view, sequence, course, second, met, station, c
           </path>
         );
       })}
-      <ScaleBar box={box} unit={unit} />
+      <ScaleBar wide={box[2]} at={[box[0] + unit * 10, box[1] + box[3] - unit * 10]} unit={unit} />
     </svg>
-  );
-}
-
-function Wedge({
-  moment,
-  view,
-  reach,
-  width,
-}: {
-  moment: CourseMoment;
-  view: View;
-  reach: number;
-  width: number;
-}) {
-  const [x, y] = moment.position;
-  const a = Math.atan2(moment.target[1] - y, moment.target[0] - x);
-  const half = Math.atan((view.film_width_mm ?? 36) / 2 / moment.focal_mm);
-  const p = (t: number) => `${x + reach * Math.cos(t)},${-(y + reach * Math.sin(t))}`;
-  return (
-    <polygon
-      points={`${x},${-y} ${p(a - half)} ${p(a + half)}`}
-      className={cls("wedge")}
-      strokeWidth={width}
-    />
-  );
-}
-
-function ScaleBar({ box, unit }: { box: readonly number[]; unit: number }) {
-  const length = [0.5, 1, 2, 5, 10, 20, 50].find((l) => l > box[2] / 7) ?? 100;
-  const [x, y] = [box[0] + unit * 10, box[1] + box[3] - unit * 10];
-  return (
-    <g pointerEvents="none">
-      <path
-        d={`M${x} ${y - unit * 4}v${unit * 8}M${x} ${y}h${length}M${x + length} ${y - unit * 4}v${unit * 8}`}
-        stroke="#1e1e1e"
-        strokeWidth={unit * 1.3}
-      />
-      <text x={x + length + unit * 6} y={y + unit * 4} fontSize={unit * 11} fontFamily="var(--numbers)">
-        {length} m
-      </text>
-    </g>
   );
 }

@@ -5,7 +5,6 @@ import type { Done } from "../state/store";
 import { useDrag } from "../ui/useDrag";
 import { classesOf } from "../ui/classes";
 import { frameAt, secondOf } from "./times";
-import { speeds } from "./edits";
 import styles from "./sequence.module.css";
 
 const cls = classesOf(styles);
@@ -125,12 +124,9 @@ function LensRow({
   sequence: Sequence;
   x: (t: number) => number;
 }) {
-  const fast = speeds(course.moments);
-  const most = Math.max(...fast, 1e-6);
+  const most = Math.max(...course.moments.map((m) => m.speed_m_s), 1e-6);
   const y = (v: number) => ROW - 3 - (v / most) * (ROW - 14);
-  const path = fast
-    .map((v, k) => `L${x((course.moments[k].second + course.moments[k + 1].second) / 2)} ${y(v)}`)
-    .join("");
+  const path = course.moments.map((m) => `L${x(m.second)} ${y(m.speed_m_s)}`).join("");
   return (
     <>
       <path d={`M0 ${ROW - 3}${path}L${WIDE} ${ROW - 3}Z`} className={cls("speed")} />
@@ -303,9 +299,7 @@ function Strip({ sequence, frames, run, second, go, open, chosen, choose }: Stri
               );
             }}
           >
-            {near && run && (
-              <img src={`${api.frame(run.id, number, "strip.jpg")}?${run.id}`} alt="" loading="lazy" />
-            )}
+            {near && run && <img src={api.frame(run, number, "strip.jpg")} alt="" loading="lazy" />}
           </button>
         );
       })}

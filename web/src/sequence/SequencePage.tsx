@@ -5,12 +5,12 @@ import { api, type Sequence } from "../api/client";
 import { useProject } from "../bench/useBench";
 import { type Done, useStore } from "../state/store";
 import { Button } from "../ui/Button";
+import { KeptMenu } from "../ui/KeptMenu";
 import { Missing } from "../ui/Missing";
-import { PartMenu } from "../ui/PartMenu";
 import { useKeys } from "../ui/useKeys";
 import { classesOf } from "../ui/classes";
 import { Bar } from "./Bar";
-import { begun, freeKey, momentAt, withStation } from "./edits";
+import { begun, momentAt, withStation } from "./edits";
 import { FromPlates } from "./FromPlates";
 import { Making } from "./Making";
 import { PathPlan } from "./PathPlan";
@@ -36,6 +36,8 @@ export function SequencePage() {
   const runs = useRuns(slug);
   const { course, refusal, met } = useCourse(slug, sequence);
   const [second, setSecond] = useState(0);
+  /** The head is being dragged: pictures may be smaller, but must keep coming. */
+  const [scrubbing, setScrubbing] = useState(false);
   const [station, setStation] = useState<number | null>(null);
   const [chosen, setChosen] = useState<readonly [number, number] | null>(null);
   const fromPlates = search.get("from") === "plates";
@@ -50,9 +52,7 @@ export function SequencePage() {
       : (all.find((r) => r.id === shownRun) ?? (shownRun === "newest" ? all[0] : null) ?? null);
   const [place, setPlace] = useState(0);
   const player = usePlayer(run, setPlace);
-  const live = useMoment(slug, fromPlates || run ? null : sequence, run ? null : second, {
-    runs: runs.reload,
-  });
+  const live = useMoment(slug, fromPlates || run ? null : sequence, second, scrubbing, runs.reload);
 
   useEffect(() => void load(slug), [slug, load]);
   useEffect(() => {
@@ -64,8 +64,9 @@ export function SequencePage() {
   const head = run && number !== null && player.playing ? (number / Math.max(last, 1)) * seconds : second;
 
   const go = useCallback(
-    (to: number) => {
+    (to: number, dragging: boolean) => {
       setSecond(to);
+      setScrubbing(dragging);
       player.setPlaying(false);
       if (run) setPlace(Math.max(frameAt(run, to / seconds), 0));
     },
@@ -107,23 +108,6 @@ export function SequencePage() {
     const made = begun(project, view, occasion.key);
     if (await commit("Add sequence", [{ part: "sequence", key: made.key, value: made }])) open(made.key);
   };
-  const copy = async () => {
-    if (!sequence) return;
-    const made = {
-      ...sequence,
-      key: freeKey(sequence.name, sequences),
-      name: `${sequence.name}, copy`.slice(0, 80),
-    };
-    if (await commit("Copy sequence", [{ part: "sequence", key: made.key, value: made }])) open(made.key);
-  };
-  const takeAway = async () => {
-    if (!sequence) return;
-    const name = sequence.name;
-    if (await commit("Take sequence away", [{ part: "sequence", key: sequence.key, value: null }])) {
-      notify(`Sequence “${name}” is taken away.`, "info", [{ label: "Undo", act: () => void step("undo") }]);
-      navigate(`/p/${slug}/sequences`);
-    }
-  };
   const addStation = () => {
     const moment = course && momentAt(course.moments, second);
     if (!sequence || !moment || !course) return;
@@ -157,7 +141,7 @@ export function SequencePage() {
     : view
       ? (view.format?.[0] ?? 16) / (view.format?.[1] ?? 9)
       : 16 / 9;
-  const picture = run ? (number === null ? null : api.frame(run.id, number, "screen.jpg")) : live.url;
+  const picture = run ? (number === null ? null : api.frame(run, number, "screen.jpg")) : live.url;
   return (
     <div className="page">
       <header className="top">
@@ -278,22 +262,12 @@ export function SequencePage() {
         </main>
         <aside className={cls("side")} aria-label="Instrument">
           {fromPlates ? (
-            <>
-              <FromPlates slug={slug} project={project} runs={runs} made={() => setShownRun("newest")} />
-            </>
+            <FromPlates slug={slug} project={project} runs={runs} made={() => setShownRun("newest")} />
           ) : sequence ? (
             <>
               <div className={cls("title")}>
                 <h2>{sequence.name}</h2>
-                <PartMenu
-                  about={`sequence “${sequence.name}”`}
-                  name={sequence.name}
-                  rename={(name) => change("Rename sequence", { name }, true)}
-                  items={[
-                    { name: "Duplicate", act: () => void copy() },
-                    { name: "Take away", act: () => void takeAway() },
-                  ]}
-                />
+                <KeptMenu slug={slug} part="sequence" items={sequences} item={sequence} copied={open} />
               </div>
               {refusal && <p className="error-text">{refusal}</p>}
               {course && view && (

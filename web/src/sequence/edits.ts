@@ -1,4 +1,5 @@
 import type { CourseMoment, Project, Sequence, Station, View } from "../api/client";
+import { freeKey } from "../ui/format";
 
 export const round = (v: number) => Math.round(v * 1000) / 1000;
 export type Point = Station["position"];
@@ -8,20 +9,6 @@ export type Grip = readonly [station: number, what: "position" | "target"];
 const SHAPE = 0.8;
 const ROOM_M = 3;
 const LEAST_M = 9;
-
-/** A key that none of these has. */
-export function freeKey(stem: string, taken: { key: string }[]): string {
-  const base =
-    stem
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, "-")
-      .replace(/^-+|-+$/g, "")
-      .slice(0, 50) || "sequence";
-  for (let n = 1; ; n++) {
-    const key = n === 1 ? base : `${base}-${n}`;
-    if (!taken.some((t) => t.key === key)) return key;
-  }
-}
 
 /** A station where a view stands. */
 export const stationOf = (view: Pick<View, "position" | "target" | "focal_mm">): Station => ({
@@ -50,7 +37,7 @@ export function begun(project: Project, view: View, occasion: string): Sequence 
   let name = view.name;
   for (let n = 2; sequences.some((s) => s.name === name); n++) name = `${view.name} ${n}`;
   return {
-    key: freeKey(name, sequences),
+    key: freeKey(name, new Set(sequences.map((x) => x.key))),
     name,
     view: view.key,
     occasion,
@@ -87,15 +74,6 @@ export const momentAt = (moments: CourseMoment[], second: number): CourseMoment 
       best === undefined || Math.abs(m.second - second) < Math.abs(best.second - second) ? m : best,
     undefined,
   );
-
-/** How fast the lens goes between moments, in m/s. */
-export function speeds(moments: CourseMoment[]): number[] {
-  return moments.slice(1).map((m, k) => {
-    const was = moments[k];
-    const way = Math.hypot(...m.position.map((v, i) => v - was.position[i]));
-    return way / Math.max(m.second - was.second, 1e-9);
-  });
-}
 
 /** Stations with one moved, or turned; who is moved looks on in the same direction. */
 export function moved(stations: Station[], [k, what]: Grip, [x, y]: [number, number]): Station[] {

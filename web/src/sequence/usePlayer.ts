@@ -13,13 +13,14 @@ export function usePlayer(run: Run | null, show: (place: number) => void) {
   const kept = useRef(new Map<string, HTMLImageElement>());
   const latest = useRef(show);
   latest.current = show;
-  const key = run ? `${run.id} ${run.made.length}` : "";
+  // What is played is what was made when it was begun; another run, or another take of it, begins anew.
+  const key = run ? `${run.id} ${run.takes}` : "";
 
   const load = useCallback(async (of: Run, gone: () => boolean) => {
     let next = 0;
     const worker = async () => {
       while (next < of.made.length && !gone()) {
-        const url = api.frame(of.id, of.made[next++], "screen.jpg");
+        const url = api.frame(of, of.made[next++], "screen.jpg");
         if (!kept.current.has(url)) {
           const image = new Image();
           image.src = url;

@@ -74,18 +74,18 @@ export function useCourse(
 export function useMoment(
   slug: string,
   sequence: Sequence | null,
-  second: number | null,
-  news: { runs: () => void },
+  second: number,
+  scrubbing: boolean,
+  /** A sequence in the making is further on. */
+  hear: () => void,
 ) {
   const [live, setLive] = useState<{ url: string | null; error: string | null }>({ url: null, error: null });
   const link = useRef<LiveLink | null>(null);
   const url = useRef<string | null>(null);
-  const latest = useRef(news);
-  latest.current = news;
   const revision = useStore((s) => s.saved?.revision);
   const draft = useStore((s) => s.draft);
-  const dragging = useStore((s) => s.dragging);
-  const shows = sequence !== null && second !== null;
+  const dragging = useStore((s) => s.dragging) || scrubbing;
+  const shows = sequence !== null;
   const { key = "", view = "", occasion = "" } = sequence ?? {};
 
   useEffect(() => {
@@ -96,13 +96,13 @@ export function useMoment(
         setLive({ url: url.current, error: null });
         if (old) window.setTimeout(() => URL.revokeObjectURL(old), 1000);
       },
-      runs: () => latest.current.runs(),
+      runs: hear,
       project: (told) => hearEdit(slug, told),
       fault: (error) => setLive((was) => ({ ...was, error })),
       refused: (error) => setLive((was) => ({ ...was, error })),
       connection: (state) => {
         if (state !== "open") return;
-        latest.current.runs();
+        hear();
         void useStore.getState().load(slug); // edits may have come before this listened
       },
     });
@@ -112,7 +112,7 @@ export function useMoment(
       if (url.current) URL.revokeObjectURL(url.current);
       url.current = null;
     };
-  }, [slug]);
+  }, [slug, hear]);
   useEffect(() => {
     if (shows && revision !== undefined)
       link.current?.show({ view, occasion, draft, dragging, moment: { sequence: key, second } });

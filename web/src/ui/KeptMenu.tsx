@@ -2,13 +2,14 @@ import { api, type Change } from "../api/client";
 import { useStore } from "../state/store";
 import { PartMenu } from "./PartMenu";
 
-type Kept = "view" | "occasion" | "look";
+type Kept = "view" | "occasion" | "look" | "sequence";
 
 /** How each is called, and where its neighbours stand on the screen. */
 const WORDS: Record<Kept, { title: string; earlier: string; later: string }> = {
   view: { title: "View", earlier: "Up", later: "Down" },
   occasion: { title: "Occasion", earlier: "Left", later: "Right" },
   look: { title: "Look", earlier: "Up", later: "Down" },
+  sequence: { title: "Sequence", earlier: "Left", later: "Right" },
 };
 
 interface Props {
@@ -21,7 +22,7 @@ interface Props {
   copied?: (key: string) => void;
 }
 
-/** A view, an occasion or a look as a whole: renamed, copied, put in order, taken away; each one step of undo. */
+/** A view, an occasion, a look or a sequence as a whole: renamed, copied, put in order, taken away; each one step of undo. */
 export function KeptMenu({ slug, part, items, item, copied }: Props) {
   const { commit, adopt, notify, step, settle, settled } = useStore();
   const { key = "", name = "" } = item;

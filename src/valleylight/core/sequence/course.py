@@ -19,6 +19,8 @@ from valleylight.core.sun.sunlight import air_mass
 
 #: What a metre of the point looked at, and a doubling of the focal length, count for on the way of a lens, in metres of its own.
 TARGET_WEIGHT, FOCAL_WEIGHT_M = 0.25, 2.0
+#: Seconds to either side over which a speed is taken.
+SPEED_STEP_S = 0.01
 #: CIE type of the sky by which daylight is followed, and the extinction of its air.
 CLEAR_SKY, CLEAR_EXTINCTION = 12, 0.21
 
@@ -104,10 +106,27 @@ class Course:
 
     def project_at(self, second: float) -> Project:
         """The description at a second: its view and its occasion under their own keys."""
-        view, occasion = self.view(second), self.occasion(second)
+        return self.project_with(self.view(second), self.occasion(second))
+
+    def project_with(self, view: View, occasion: Occasion) -> Project:
+        """The description with a view and an occasion in the place of those of their keys."""
         views = tuple(view if v.key == view.key else v for v in self.project.views)
         occasions = tuple(occasion if o.key == occasion.key else o for o in self.project.occasions)
         return self.project.model_copy(update={"views": views, "occasions": occasions})
+
+    def speed_m_s(self, second: float) -> float:
+        """How fast the lens goes."""
+        ends = [min(max(second + by, 0.0), self.sequence.seconds) for by in (-SPEED_STEP_S, SPEED_STEP_S)]
+        a, b = (np.array(self.view(end).position) for end in ends)
+        return float(np.linalg.norm(b - a)) / (ends[1] - ends[0])
+
+    def check_that_it_changes(self) -> None:
+        """Raises InputError where every frame would be the same."""
+        if not self.moves and not self.light_changes:
+            raise InputError(
+                "nothing changes in this sequence", "sequence",
+                "Add a second station, hours, days, drifting clouds or scenes of light to it",
+            )  # fmt: skip
 
     def _laid_out(self) -> tuple[list[_Leg], list[float]]:
         """Rests and ways by turns, each way taking time by its length; and when the lens comes to each station, in s."""

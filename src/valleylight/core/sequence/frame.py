@@ -10,7 +10,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from valleylight.core.compose.composer import Composer
-from valleylight.core.errors import InputError
 from valleylight.core.film.denoise import clean_guides, clean_picture, remove_noise
 from valleylight.core.film.film import Film
 from valleylight.core.finish.balance import balance_of
@@ -18,7 +17,7 @@ from valleylight.core.finish.look import apply
 from valleylight.core.finish.seen import needs_masks, seen_of
 from valleylight.core.lamps.compile import tinting_levels
 from valleylight.core.project.archive import LoadedProject
-from valleylight.core.project.description import Occasion, Project, View
+from valleylight.core.project.description import Occasion, View
 from valleylight.core.project.sequence import Sequence
 from valleylight.core.sequence.course import Course
 from valleylight.core.sequence.effort import SAMPLES, WITHOUT_BEFORE
@@ -67,12 +66,7 @@ class FrameMaker:
         size: tuple[int, int], quality: str = "proof", every: int = 1,
     ) -> None:  # fmt: skip
         self.course = Course(project.description, sequence)
-        if not self.course.moves and not self.course.light_changes:
-            raise InputError(
-                "nothing changes in this sequence",
-                "sequence",
-                "Add a second station, hours, days or scenes of light to it",
-            )
+        self.course.check_that_it_changes()
         self._compiler, self._composer, self._pool, self._project = compiler, composer, pool, project
         self._size, self._quality, self._every = size, quality, every
         self._balanced_only = not self.course.moves and not self.course.daylight_changes and self._tints_stand()
@@ -106,7 +100,7 @@ class FrameMaker:
             return
         traced = self._brightest() if self._balanced_only else occasion
         quality = QUALITIES[self._quality]
-        described = replace(self._project, description=self._described(view, traced))
+        described = replace(self._project, description=self.course.project_with(view, traced))
         scene = self._compiler.scene(described, view, traced, *self._size, number + 1, quality)
         film = new_film(scene, view, traced, *self._size, needs_masks(described.description.look_for(view, traced)))
         samples = SAMPLES[self._quality] * (1 if has_before else WITHOUT_BEFORE)
@@ -155,7 +149,7 @@ class FrameMaker:
                 colour, normal = clean_guides(colour, normal, self._level)
             linear = clean_picture(film.balanced(gains), colour, normal, self._level, trusted=led)
         noise = noise_share(film)
-        described = self._described(hand.view, hand.occasion)
+        described = self.course.project_with(hand.view, hand.occasion)
         laid = self._composer.laid(described, scene, film, hand.view, hand.occasion)
         if laid is not None:
             film, linear = laid.on_passes(film), laid.on_sum(linear, film, gains)
@@ -174,13 +168,6 @@ class FrameMaker:
         while not self.trace_some():
             pass
         return self.finish(self.take(), before)
-
-    def _described(self, view: View, occasion: Occasion) -> Project:
-        now = self._project.description
-        return now.model_copy(update={
-            "views": tuple(view if v.key == view.key else v for v in now.views),
-            "occasions": tuple(occasion if o.key == occasion.key else o for o in now.occasions),
-        })  # fmt: skip
 
     def _cameras(self, scene: RenderScene, second: float, samples: int) -> list[NDArray[np.float64]]:
         """The lens of each sample: they lie evenly over the time that the shutter is open, and each moves on to the next."""

@@ -19,7 +19,7 @@ from valleylight.core.treatments.reach import enlarged, shrunk
 
 Picture = NDArray[np.uint8]
 EASE = 0.25
-#: Over so many stops of the way a fade takes one look into the other.
+#: Over this part of the way a fade takes one look into the other.
 _LOOKS = (0.35, 0.65)
 
 
@@ -29,10 +29,6 @@ class Shown:
 
     side: Side
     look: Look
-
-
-def _size_of(shown: Shown) -> tuple[int, int]:
-    return shown.side.film.size
 
 
 def _finished(shown: Shown, read: Callable[[str], bytes]) -> Picture:
@@ -49,23 +45,21 @@ def faded(first: Shown, second: Shown, share: float, read: Callable[[str], bytes
     """The picture at a share of the way from one plate to another, each light going by itself; where they have two looks, one goes over into the
     other in the middle part of the way. Raises InputError for films of other shapes."""
     linear, white = between(first.side, second.side, eased(share, EASE))
-    t = min(max((share - _LOOKS[0]) / (_LOOKS[1] - _LOOKS[0]), 0.0), 1.0)
-    mixed: NDArray[np.float32] | None = None
-    for shown, weight in ((first, 1 - t), (second, t)):
-        if weight == 0 or (mixed is not None and first.look == second.look):
-            continue
-        weight = 1.0 if first.look == second.look else weight
-        made = apply_linear(linear, shown.look, white, seen_of(first.side.film, shown.look, read))
-        mixed = made * np.float32(weight) if mixed is None else mixed + made * np.float32(weight)
-    assert mixed is not None
-    return encode(mixed)
+
+    def under(look: Look) -> NDArray[np.float32]:
+        return apply_linear(linear, look, white, seen_of(first.side.film, look, read))
+
+    t = np.float32(min(max((share - _LOOKS[0]) / (_LOOKS[1] - _LOOKS[0]), 0.0), 1.0))
+    if t in (0, 1) or first.look == second.look:
+        return encode(under(first.look if t < 1 else second.look))
+    return encode(np.asarray((1 - t) * under(first.look) + t * under(second.look), np.float32))
 
 
 class Wipe:
     """An edge that goes from left to right over two plates: before it the first, behind it the second. Raises InputError for plates of two shapes."""
 
     def __init__(self, first: Shown, second: Shown, read: Callable[[str], bytes]) -> None:
-        (w, h), (v, k) = _size_of(first), _size_of(second)
+        (w, h), (v, k) = first.side.film.size, second.side.film.size
         if abs(w * k / (h * v) - 1) > 0.02:
             raise InputError(
                 f"pictures of {w} x {h} and {v} x {k} have no common shape", "second", "Choose plates of one format"

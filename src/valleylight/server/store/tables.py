@@ -297,6 +297,7 @@ class RunRow(Row):
     frames = IntegerField()
     step = IntegerField(default=1)  # every how many-th frame of the sequence is made
     frames_done = IntegerField(default=0)
+    takes = IntegerField(default=0)  # how often frames were asked for again
     status = CharField(16, default="waiting")  # waiting, running, done, stopped, failed
     interruptions = IntegerField(default=0)
     stop_asked = BooleanField(default=False)

@@ -20,7 +20,7 @@ from valleylight.server.messages.wishes import HideLive, ShowLive
 from valleylight.server.store import storage
 from valleylight.server.web.context import Context, with_database
 from valleylight.server.web.hub import Listener
-from valleylight.server.web.schemas.live import Hide, RefusedNews, Said
+from valleylight.server.web.schemas.live import Hide, RefusedNews, Said, Show
 
 router = APIRouter()
 
@@ -70,9 +70,7 @@ async def _hear(here: Context, slug: str, text: str | None, listener: Listener) 
         if isinstance(said, Hide):
             here.worker.send(HideLive())
             return
-        project = await run_in_threadpool(with_draft, slug, said.draft)
-        if said.moment is not None:
-            project = Course(project, project.sequence(said.moment.sequence)).project_at(said.moment.second)
+        project = await run_in_threadpool(_wished, slug, said)
     except ValidationError as error:
         detail = words.plain(dict(error.errors()[0]))
         listener.tell(RefusedNews(serial=serial if isinstance(serial, int) else None, detail=detail))
@@ -84,6 +82,14 @@ async def _hear(here: Context, slug: str, text: str | None, listener: Listener) 
         slug=slug, serial=said.serial, project=project, view=said.view, occasion=said.occasion, mode=said.mode,
         alone=said.alone, dragging=said.dragging,
     ))  # fmt: skip
+
+
+def _wished(slug: str, said: Show) -> Project:
+    """The description that is to be shown: at a moment of a sequence, where one is named."""
+    project = with_draft(slug, said.draft)
+    if said.moment is None:
+        return project
+    return Course(project, project.sequence(said.moment.sequence)).project_at(said.moment.second)
 
 
 @with_database

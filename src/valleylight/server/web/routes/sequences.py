@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import statistics
 from collections.abc import Iterator
 from fractions import Fraction
@@ -27,7 +26,7 @@ from valleylight.server.messages.films import Push, plates_of
 from valleylight.server.messages.wishes import RunWaiting, StopRun
 from valleylight.server.store import storage
 from valleylight.server.store.runs import Frames, numbers_of
-from valleylight.server.store.tables import PlateRow, ProjectRow, RunRow, now
+from valleylight.server.store.tables import PlateRow, ProjectRow, RunRow, database, now
 from valleylight.server.web.context import Context, Here, described, with_database
 from valleylight.server.web.exporting import file_of, named, place_for
 from valleylight.server.web.news import tell_run_soon
@@ -68,7 +67,7 @@ def _moment(project: Project, found: Course, second: float) -> CourseMoment:
     else:
         altitude, azimuth = sun.altitude_deg, sun.azimuth_deg
     return CourseMoment(
-        second=second, position=view.position, target=view.target, focal_mm=view.focal_mm, when=occasion.when.isoformat(), altitude_deg=altitude,
+        second=second, position=view.position, target=view.target, focal_mm=view.focal_mm, speed_m_s=found.speed_m_s(second), when=occasion.when.isoformat(), altitude_deg=altitude,
         azimuth_deg=azimuth, levels={g: occasion.levels.get(g, 100.0) for g in project.groups()},
     )  # fmt: skip
 
@@ -98,15 +97,13 @@ def make(slug: str, key: str, wanted: RunWanted, here: Here) -> Run:
     project = storage.description(row)
     sequence = project.sequence(key)
     found = Course(project, sequence)
-    if not found.moves and not found.light_changes:
-        raise InputError("nothing changes in this sequence", "sequence", "Add a second station, hours, days, drifting clouds or scenes of light to it")
+    found.check_that_it_changes()
     step, (width, height), quality = _shape(project, sequence, wanted.version)
-    run = RunRow.create(
-        project=row, sequence_key=sequence.key, name=sequence.name, kind="traced", version=wanted.version, wanted=sequence.model_dump(mode="json"),
+    return _waiting(
+        here, project, project=row, sequence_key=sequence.key, name=sequence.name, kind="traced", version=wanted.version, wanted=sequence.model_dump(mode="json"),
         settings=storage.keep_settings(project), quality=quality, width=width, height=height,
         rate=sequence.rate / step, frames=len(found.frames(step)), step=step,
     )  # fmt: skip
-    return _waiting(run, here, project)
 
 
 def _shape(project: Project, sequence: Sequence, version: str) -> tuple[int, tuple[int, int], str]:
@@ -122,7 +119,7 @@ def _expected(row: ProjectRow, project: Project, sequence: Sequence, version: st
     step, (width, height), quality = _shape(project, sequence, version)
     frames = len(range(0, sequence.frames, step))
     millions = frames * width * height * SAMPLES[quality] / 1e6
-    runs = RunRow.select().where(RunRow.project == row, RunRow.kind == "traced", RunRow.quality == quality, RunRow.status == "done")
+    runs = RunRow.select().where(RunRow.project == row, RunRow.kind == "traced", RunRow.quality == quality, RunRow.status == "done", RunRow.takes == 0)
     made = [r.seconds_spent / (r.frames * r.width * r.height * SAMPLES[quality] / 1e6) for r in runs.order_by(RunRow.id.desc()).limit(5)]
     return (statistics.median(made) if made else seconds_per_million(quality, recent_plates(row))) * millions
 
@@ -144,11 +141,10 @@ def make_of_plates(slug: str, wanted: FilmWanted, here: Here) -> Run:
     elif not (film.ahead or film.right or film.up):
         raise InputError("the lens does not move", "ahead", "Let it go ahead, or aside")
     names = {"fade": "From day to night", "wipe": "Before and after", "push": "Push into a still"}
-    run = RunRow.create(
-        project=row, name=wanted.name.strip() or names[film.kind], kind=film.kind, version="final", wanted=film.model_dump(mode="json"), quality=plates[0].quality,
+    return _waiting(
+        here, storage.description(row), project=row, name=wanted.name.strip() or names[film.kind], kind=film.kind, version="final", wanted=film.model_dump(mode="json"), quality=plates[0].quality,
         width=plates[0].width, height=plates[0].height, rate=float(film.rate), frames=max(round(film.seconds * film.rate), 2),
     )  # fmt: skip
-    return _waiting(run, here, storage.description(row))
 
 
 def _plate_of(row: ProjectRow, number: int) -> PlateRow:
@@ -158,19 +154,22 @@ def _plate_of(row: ProjectRow, number: int) -> PlateRow:
     return plate
 
 
-def _waiting(run: RunRow, here: Context, project: Project) -> Run:
-    # A database begun anew beside older files counts from one again: what lies there is another's.
-    Frames(here.files, run.id).remove()
+def _waiting(here: Context, now_is: Project, **fields: Any) -> Run:
+    """A run put in the queue."""
+    with database.atomic():  # nobody sees it before its folder is empty
+        run = RunRow.create(**fields)
+        # A database begun anew beside older files counts from one again: what lies there is another's.
+        Frames(here.files, run.id).remove()
     here.worker.send(RunWaiting())
     here.hub.tell_soon(run.project.slug, RunsNews())
-    return shown(run, here, project)
+    return shown(run, here, now_is)
 
 
 def shown(run: RunRow, here: Context, project: Project) -> Run:
     """A run as the API gives it, compared with the description as it is now."""
     return Run(
         id=run.id, sequence=run.sequence_key, name=run.name, kind=run.kind, version=run.version, wanted=run.wanted, quality=run.quality, width=run.width,
-        height=run.height, rate=run.rate, step=run.step, numbers=numbers_of(run), made=Frames(here.files, run.id).made(), status=run.status, message=run.message,
+        height=run.height, rate=run.rate, step=run.step, takes=run.takes, numbers=numbers_of(run), made=Frames(here.files, run.id).made(), status=run.status, message=run.message,
         seconds_spent=run.seconds_spent, seconds_left=run.seconds_left, changed=_changed(run, project), created=run.created.isoformat() + "Z",
     )  # fmt: skip
 
@@ -275,7 +274,7 @@ def _rate(run: RunRow) -> Fraction:
 
 def _pictures(frames: Frames, numbers: list[int]) -> Iterator[NDArray[np.uint8]]:
     for number in numbers:
-        with Image.open(io.BytesIO(frames.picture(number).read_bytes())) as image:
+        with Image.open(frames.there(number, "png")) as image:
             yield np.asarray(image.convert("RGB"))
 
 
@@ -308,11 +307,11 @@ def _forget(run_id: int, numbers: list[int], here: Context) -> None:
     if unknown:
         raise InputError(f"the sequence has no frame {unknown[0]}", "frames", "Choose frames of the strip")
     Frames(here.files, run_id).forget(numbers)
-    _queue(run, "Chosen frames are made again")
+    _queue(run, "Chosen frames are made again", takes=run.takes + 1)
 
 
-def _queue(run: RunRow, message: str) -> None:
-    fields: dict[str, Any] = {"status": "waiting", "message": message, "stop_asked": False, "interruptions": 0, "changed": now()}
+def _queue(run: RunRow, message: str, **more: Any) -> None:
+    fields = {"status": "waiting", "message": message, "stop_asked": False, "interruptions": 0, "changed": now(), **more}
     RunRow.update(fields).where(RunRow.id == run.id, RunRow.status == run.status).execute()
 
 

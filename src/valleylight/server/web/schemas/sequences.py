@@ -25,6 +25,7 @@ class CourseMoment(BaseModel):
     position: Point
     target: Point
     focal_mm: float
+    speed_m_s: float = Field(description="Of the lens")
     when: str
     altitude_deg: float = Field(description="Of the sun above the horizon")
     azimuth_deg: float
@@ -84,6 +85,7 @@ class Run(BaseModel):
     height: int
     rate: float = Field(description="Frames in a second")
     step: int = Field(description="Every how many-th frame of the sequence it has")
+    takes: int = Field(description="How often frames of it were made again: a frame may be another since")
     numbers: list[int] = Field(description="All its frames, by number")
     made: list[int] = Field(description="Those that are there")
     status: JobStatus
