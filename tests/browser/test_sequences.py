@@ -205,7 +205,7 @@ def test_a_sequence_is_copied_taken_away_and_brought_back(page):
     page.get_by_role("button", name=re.compile("^More: sequence")).click()
     page.get_by_role("button", name="Duplicate").click()
     until(page, lambda: len(sequences(page)) == before + 1)
-    expect(page.get_by_role("heading", name="Inside, copy")).to_be_visible()
+    expect(page.get_by_role("heading", name="Inside 2", exact=True)).to_be_visible()
     page.get_by_role("button", name=re.compile("^More: sequence")).click()
     page.locator(".dropdown-menu.show").get_by_role("button", name="Take away").click()
     until(page, lambda: len(sequences(page)) == before)
